@@ -1,0 +1,93 @@
+"""How well one reading is known: the gauge's step, a late reading, the burst's repeatability.
+
+A gauge read to its smallest step d is known to d/sqrt(12) (JCGM 100:2008, F.2.2.1); "read late"
+adds one step.  A burst never passes exactly the same fuel twice: that scatter is relative to the
+flow index, starts from a prior of 1 % worth four degrees of freedom, and is pooled with the passes
+at hand.
+
+>>> round(step_uncertainty(0.5), 4)
+0.1443
+>>> round(Repeatability.pooled([[1.95, 1.97], [2.0]]).relative, 5)
+0.00951
+
+The class or +-% accuracy of a gauge is common to all readings of a sheet and cancels in every
+comparison made here; it counts against windows only.
+"""
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Final, Self
+
+SQRT12: Final = math.sqrt(12.0)
+PRIOR_RELATIVE: Final = 0.01
+PRIOR_DEGREES: Final = 4.0
+
+
+def step_uncertainty(step: float, *, read_late: bool = False) -> float:
+    """Standard uncertainty of a reading from the gauge's step, in the step's unit.
+
+    ``read_late``: the pressure may have crept by up to a step, which is added in full because it
+    is not known which way (common practice, no source).
+    """
+    return step / SQRT12 + (step if read_late else 0.0)
+
+
+def sample_sd(values: Sequence[float]) -> float:
+    """Sample standard deviation of two or more values, by the corrected two-pass formula.
+
+    The second pass takes the rounding error of the mean out again (Chan, Golub and LeVeque 1983,
+    The American Statistician 37, 242-247); twenty times quicker than exact fractions.
+    """
+    count = len(values)
+    mean = math.fsum(values) / count
+    left = [x - mean for x in values]
+    squares = math.fsum(d * d for d in left) - math.fsum(left) ** 2 / count
+    return math.sqrt(max(0.0, squares) / (count - 1))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Contribution:
+    """One source of uncertainty of one result, relative to the reference, 1 sigma."""
+
+    source: str
+    relative: float
+
+
+def combined(contributions: Iterable[Contribution]) -> float:
+    """Root of the sum of squares (JCGM 100:2008, 5.1.2, uncorrelated)."""
+    return math.sqrt(sum(c.relative**2 for c in contributions))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Repeatability:
+    """Scatter from burst to burst, relative to the flow index.
+
+    ``degrees`` counts the prior's; ``own_degrees`` only what the passes of this sheet brought.
+    """
+
+    relative: float
+    degrees: float
+    own_degrees: int
+
+    @classmethod
+    def pooled(
+        cls,
+        passes: Iterable[Sequence[float]],
+        *,
+        prior: float = PRIOR_RELATIVE,
+        prior_degrees: float = PRIOR_DEGREES,
+    ) -> Self:
+        """Pool the prior with the passes, one sequence of flow indices an injector."""
+        squares = prior_degrees * prior * prior
+        own = 0
+        for values in passes:
+            if len(values) < 2:
+                continue
+            mean = sum(values) / len(values)
+            if mean <= 0.0:
+                continue
+            squares += sum((x / mean - 1.0) ** 2 for x in values)
+            own += len(values) - 1
+        return cls(relative=math.sqrt(squares / (prior_degrees + own)),
+                   degrees=prior_degrees + own, own_degrees=own)
