@@ -144,7 +144,7 @@ def under_state(finding: Finding) -> str:
             return "rail ran empty: shorter burst"
         more = finding.passes_to_settle
         if more is None:
-            return "finer gauge or longer burst"
+            return "on the edge: finer gauge or longer burst"
         return f"{counted(more)} more pass{'' if more == 1 else 'es'} settle{'s' * (more == 1)} it"
     if finding.state is State.LOW:
         return "clogged or sticking?"
@@ -262,8 +262,10 @@ def step_words(step: NextStep, result: DropResult | None) -> Advice:
         text = (f"{finding.injector} reads {percent(finding.deviation)} % {side}, known to "
                 f"\u00b1{percent(2 * finding.u)} %; the band ends at "
                 f"{percent(finding.tolerance or 0.0)} %. ")
-    return Advice(title=f"Repeat injector{several} {names}, {times}",
-                  text=text + "That many passes settle it if the mean stays.")
+    rest = ("It hangs on the edge: one more pass may move it; a finer gauge or a longer burst "
+            "would tell for sure." if step.reason == "edge"
+            else "That many passes settle it if the mean stays.")
+    return Advice(title=f"Repeat injector{several} {names}, {times}", text=text + rest)
 
 
 def before_condemning(verdicts: Sequence[tuple[str, Verdict]]) -> tuple[Advice, ...]:
