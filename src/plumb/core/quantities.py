@@ -15,7 +15,7 @@ Factors: NIST SP 811, Appendix B.8 (1 psi = 6.894 757 293 168 kPa, 1 bar = 100 k
 import math
 import re
 from dataclasses import dataclass
-from decimal import ROUND_HALF_EVEN, Decimal, InvalidOperation
+from decimal import Decimal, InvalidOperation
 from typing import Final
 
 from plumb.core.problems import PlumbError, Problem
@@ -100,14 +100,13 @@ def decimals_for(step: float) -> int:
 
 
 def rounded(value: float, decimals: int) -> str:
-    """The one rounding rule: half to even on the decimal digits (JCGM 100:2008, 7.2.6).
+    """The one rounding rule: to the nearest, ties to even (JCGM 100:2008, 7.2.6; IEEE 754).
 
     >>> rounded(0.25, 1), rounded(-0.04, 1)
     ('0.2', '0.0')
     """
-    quantum = Decimal(1).scaleb(-decimals)
-    result = Decimal(repr(value)).quantize(quantum, rounding=ROUND_HALF_EVEN)
-    return format(abs(result) if result == 0 else result, "f")
+    text = f"{value:.{decimals}f}"
+    return text[1:] if text.startswith("-") and not float(text) else text
 
 
 def show_pressure(kpa: float, unit: str, step_kpa: float) -> str:

@@ -1,0 +1,130 @@
+"""What the store hands out: plain records, one for each table, and a whole sheet."""
+
+from dataclasses import dataclass, fields
+from datetime import datetime
+from typing import Any, TypeVar
+
+from sqlalchemy import Row, Table
+
+
+@dataclass(frozen=True, slots=True)
+class VehicleRecord:
+    """A vehicle."""
+
+    id: int
+    name: str
+    registration: str
+    fuel_system: str
+    extras: dict[str, Any] | None
+
+
+@dataclass(frozen=True, slots=True)
+class InjectorRecord:
+    """An injector; ``position`` is its place in the reach order, ``listed`` in the file."""
+
+    id: int
+    vehicle_id: int
+    label: str
+    cylinder: int
+    bank: str
+    feed: str
+    position: int
+    listed: int
+    extras: dict[str, Any] | None
+
+
+@dataclass(frozen=True, slots=True)
+class GaugeRecord:
+    """A gauge on the shelf."""
+
+    id: int
+    name: str
+    unit: str
+    step_typed: str
+    step: float
+
+
+@dataclass(frozen=True, slots=True)
+class JobRecord:
+    """A job; ``codes`` is a list of fault codes."""
+
+    id: int
+    number: str
+    vehicle_id: int
+    opened_at: datetime
+    opened_typed: str
+    closed_at: datetime | None
+    complaint: str
+    codes: list[str]
+    distance_typed: str | None
+    request_id: str | None
+    extras: dict[str, Any] | None
+
+
+@dataclass(frozen=True, slots=True)
+class SheetRecord:
+    """A sheet's head: conditions, gauge as it was, rule, version."""
+
+    id: int
+    job_id: int
+    vehicle_id: int
+    key: str
+    kind: str
+    version: int
+    taken_at: datetime
+    taken_typed: str
+    unit: str
+    gauge_name: str
+    gauge_step_typed: str
+    gauge_step: float
+    rule_name: str
+    rule_limits: dict[str, Any]
+    conditions: dict[str, Any]
+    request_id: str | None
+    extras: dict[str, Any] | None
+
+
+@dataclass(frozen=True, slots=True)
+class ReadingRecord:
+    """A reading; ``live`` is 1, or None when it was taken back."""
+
+    id: str
+    sheet_id: int
+    vehicle_id: int
+    injector_id: int
+    number: int
+    first_typed: str | None
+    second_typed: str | None
+    unit: str
+    first_kpa: float | None
+    second_kpa: float | None
+    mark: str | None
+    sound: str | None
+    fires_at_typed: str | None
+    note: str
+    taken_at: datetime
+    live: int | None
+    replaces: str | None
+    sequence: int
+    extras: dict[str, Any] | None
+
+
+@dataclass(frozen=True, slots=True)
+class WholeSheet:
+    """A sheet with its vehicle's injectors in reach order and its live readings."""
+
+    sheet: SheetRecord
+    job_number: str
+    fuel_system: str
+    injectors: tuple[InjectorRecord, ...]
+    readings: tuple[ReadingRecord, ...]
+
+
+Record = TypeVar("Record", VehicleRecord, InjectorRecord, GaugeRecord, JobRecord, SheetRecord,
+                 ReadingRecord)
+
+
+def record(kind: type[Record], row: Row[Any], table: Table) -> Record:
+    """A record from a row that selected the whole table (other columns are passed over)."""
+    values = row._mapping  # noqa: SLF001  the public name for it in SQLAlchemy
+    return kind(**{f.name: values[table.c[f.name]] for f in fields(kind)})

@@ -1,0 +1,81 @@
+"""Connections to MariaDB, and what a database error means to the rest of the house."""
+
+import select
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Final
+
+from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.exc import DBAPIError, OperationalError
+
+DISK_FULL: Final = frozenset({1021, 1114, 28})
+"""MariaDB error numbers for a disk or table that is full."""
+
+
+class StoreDown(Exception):
+    """The database does not answer."""
+
+
+class StoreFull(Exception):
+    """The disk under the database is full; nothing of this write was kept."""
+
+
+def make_engine(url: str) -> Engine:
+    """An engine whose connections are checked before use and give up within seconds."""
+    engine = create_engine(
+        url, pool_size=8, max_overflow=8, pool_pre_ping=False, pool_timeout=5, pool_recycle=3600,
+        connect_args={"connect_timeout": 3, "read_timeout": 15, "write_timeout": 15},
+    )
+
+    @event.listens_for(engine, "connect")
+    def _strict(dbapi_connection, _record) -> None:  # type: ignore[no-untyped-def]  # noqa: ANN001
+        with dbapi_connection.cursor() as cursor:
+            cursor.execute("SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ZERO_DATE', time_zone='+00:00',"
+                           " tx_isolation='READ-COMMITTED'")
+
+    return engine
+
+
+@contextmanager
+def transaction(engine: Engine) -> Iterator[Connection]:
+    """One transaction: committed when the block ends, rolled back when it raises.
+
+    Raises :class:`StoreDown` or :class:`StoreFull` in place of the driver's errors.  A pooled
+    connection that died with an earlier server is replaced once, before anything was done on it.
+    """
+    try:
+        with _connected(engine) as connection, connection.begin():
+            yield connection
+    except DBAPIError as error:
+        code = error.orig.args[0] if error.orig is not None and error.orig.args else 0
+        if code in DISK_FULL:
+            raise StoreFull(str(error.orig)) from error
+        if isinstance(error, OperationalError) and (error.connection_invalidated
+                                                    or code in {2002, 2003, 2006, 2013, 1053, 0}):
+            raise StoreDown(str(error.orig)) from error
+        raise
+
+
+@contextmanager
+def _connected(engine: Engine) -> Iterator[Connection]:
+    """A connection of the pool; one that was cut while it rested is replaced."""
+    connection = engine.connect()
+    try:
+        if not _alive(connection):
+            connection.close()
+            engine.dispose()
+            connection = engine.connect()
+        yield connection
+    finally:
+        connection.close()
+
+
+def _alive(connection: Connection) -> bool:
+    """Whether the server has hung up meanwhile: a socket that is readable at rest was closed."""
+
+    driver = connection.connection.driver_connection
+    sock = getattr(driver, "_sock", None)
+    if sock is None:
+        return False
+    readable, _, _ = select.select([sock], [], [], 0)
+    return not readable

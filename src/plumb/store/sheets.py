@@ -1,0 +1,120 @@
+"""Sheets and their readings in the store."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any, cast
+
+from sqlalchemy import Connection, Table, bindparam, func, insert, select, update
+
+from plumb.store.records import (
+    InjectorRecord,
+    ReadingRecord,
+    SheetRecord,
+    WholeSheet,
+    record,
+)
+from plumb.store.tables import InjectorRow, JobRow, ReadingRow, SheetRow, VehicleRow
+
+SHEET = cast("Table", SheetRow.__table__)
+READING = cast("Table", ReadingRow.__table__)
+INJECTOR = cast("Table", InjectorRow.__table__)
+JOB = cast("Table", JobRow.__table__)
+VEHICLE = cast("Table", VehicleRow.__table__)
+
+_HEAD = (
+    select(SHEET, JOB.c.number.label("job_number"), VEHICLE.c.fuel_system.label("fuel"))
+    .join(JOB, JOB.c.id == SHEET.c.job_id)
+    .join(VEHICLE, VEHICLE.c.id == SHEET.c.vehicle_id)
+)
+_HEAD_BY_ID = _HEAD.where(SHEET.c.id == bindparam("sheet_id"))
+_HEAD_LOCKED = _HEAD_BY_ID.with_for_update(of=SHEET)
+_INJECTORS = (
+    select(INJECTOR).where(INJECTOR.c.vehicle_id == bindparam("vehicle_id"))
+    .order_by(INJECTOR.c.position)
+)
+_READINGS = (
+    select(READING)
+    .where(READING.c.sheet_id == bindparam("sheet_id"), READING.c.live == 1)
+    .order_by(READING.c.sequence)
+)
+
+
+def injectors_of(connection: Connection, vehicle_id: int) -> tuple[InjectorRecord, ...]:
+    """A vehicle's injectors in reach order."""
+    rows = connection.execute(_INJECTORS, {"vehicle_id": vehicle_id})
+    return tuple(InjectorRecord(*row) for row in rows)
+
+
+def readings_of(connection: Connection, sheet_id: int) -> tuple[ReadingRecord, ...]:
+    """A sheet's live readings in the order they were taken."""
+    return tuple(ReadingRecord(*row)
+                 for row in connection.execute(_READINGS, {"sheet_id": sheet_id}))
+
+
+def whole_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) -> WholeSheet | None:
+    """A sheet with everything on it; ``lock`` holds it until the transaction ends."""
+    query = _HEAD_LOCKED if lock else _HEAD_BY_ID
+    row = connection.execute(query, {"sheet_id": sheet_id}).first()
+    if row is None:
+        return None
+    head = record(SheetRecord, row, SHEET)
+    return WholeSheet(
+        sheet=head, job_number=row.job_number, fuel_system=row.fuel,
+        injectors=injectors_of(connection, head.vehicle_id),
+        readings=readings_of(connection, sheet_id),
+    )
+
+
+def sheet_ids(connection: Connection, job_id: int) -> list[int]:
+    """The sheets of a job, oldest first."""
+    query = select(SHEET.c.id).where(SHEET.c.job_id == job_id).order_by(SHEET.c.id)
+    return list(connection.scalars(query))
+
+
+def add_sheet(connection: Connection, values: Mapping[str, Any]) -> int:
+    """Store a sheet's head; its new id."""
+    made = connection.execute(insert(SHEET).values(**values))
+    return int(made.inserted_primary_key[0])
+
+
+def sheet_by_request(connection: Connection, request_id: str) -> int | None:
+    """The sheet that a browser's request made already."""
+    return connection.scalar(select(SHEET.c.id).where(SHEET.c.request_id == request_id))
+
+
+def change_sheet(connection: Connection, sheet_id: int, values: Mapping[str, Any]) -> None:
+    """Change a sheet's head and count its version up."""
+    connection.execute(update(SHEET).where(SHEET.c.id == sheet_id)
+                       .values(version=SHEET.c.version + 1, **values))
+
+
+_TOUCH = (update(SHEET).where(SHEET.c.id == bindparam("sheet_id"))
+          .values(version=SHEET.c.version + 1))
+
+
+def touch_sheet(connection: Connection, sheet_id: int) -> None:
+    """Count a sheet's version up: something on it changed."""
+    connection.execute(_TOUCH, {"sheet_id": sheet_id})
+
+
+def reading_by_id(connection: Connection, reading_id: str) -> ReadingRecord | None:
+    """One reading, taken back or not."""
+    row = connection.execute(select(READING).where(READING.c.id == reading_id)).first()
+    return None if row is None else ReadingRecord(*row)
+
+
+def add_readings(connection: Connection, values: Sequence[Mapping[str, Any]]) -> None:
+    """Store readings."""
+    if values:
+        connection.execute(insert(READING), [dict(v) for v in values])
+
+
+def last_sequence(connection: Connection, sheet_id: int) -> int:
+    """The highest sequence number on a sheet, those taken back included; 0 when it is empty."""
+    query = select(func.max(READING.c.sequence)).where(READING.c.sheet_id == sheet_id)
+    return connection.scalar(query) or 0
+
+
+def set_live(connection: Connection, reading_id: str, *, live: bool) -> None:
+    """Take a reading back, or put it in force again."""
+    connection.execute(update(READING).where(READING.c.id == reading_id)
+                       .values(live=1 if live else None))

@@ -1,0 +1,208 @@
+"""The tables.  Constraints, not good manners, keep nonsense out.
+
+A reading can only name an injector of the vehicle its sheet's job is about: ``vehicle_id`` runs
+through job, sheet and reading, and composite foreign keys tie the three together.  A reading that
+was taken back stays, with ``live`` empty; one live reading per injector and pass.
+"""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import (
+    CheckConstraint,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    Integer,
+    MetaData,
+    String,
+    UniqueConstraint,
+)
+from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, TINYINT
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+from plumb.store.columns import ExactJson
+
+FUEL_SYSTEMS = ("port", "throttle_body", "direct", "common_rail", "mechanical_diesel")
+UNITS = ("psi", "kPa", "bar", "MPa", "kgf/cm2")
+MARKS = ("none", "not_read", "read_late")
+SOUNDS = ("clicks", "buzzes", "none")
+
+_NAMES = {
+    "ix": "ix_%(table_name)s_%(column_0_name)s", "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(referred_table_name)s_%(column_0_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+def _one_of(column: str, words: tuple[str, ...]) -> str:
+    return f"{column} IN ({', '.join(repr(w) for w in words)})"
+
+
+class Base(DeclarativeBase):
+    """Common ground of the tables; a long typed figure is kept as text, see ``Digits``."""
+
+    metadata = MetaData(naming_convention=_NAMES)
+    type_annotation_map = {datetime: DATETIME(fsp=6), float: DOUBLE(asdecimal=False), dict[str, Any]: ExactJson}
+
+
+Digits = String(40)
+"""A figure exactly as it was typed."""
+
+
+class VehicleRow(Base):
+    """A vehicle of the shop; its injectors hang on it."""
+
+    __tablename__ = "vehicle"
+    __table_args__ = (
+        CheckConstraint(_one_of("fuel_system", FUEL_SYSTEMS), name="fuel_system"),
+        CheckConstraint("name <> ''", name="named"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), index=True)
+    registration: Mapped[str] = mapped_column(String(40), default="", index=True)
+    fuel_system: Mapped[str] = mapped_column(String(20))
+    extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
+class InjectorRow(Base):
+    """One injector: cylinder, bank, feed, and its place in the reach order."""
+
+    __tablename__ = "injector"
+    __table_args__ = (
+        UniqueConstraint("vehicle_id", "label"),
+        UniqueConstraint("vehicle_id", "position"),
+        UniqueConstraint("vehicle_id", "id"),
+        CheckConstraint("cylinder BETWEEN 1 AND 16", name="cylinder"),
+        CheckConstraint("label <> ''", name="labelled"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    vehicle_id: Mapped[int] = mapped_column(ForeignKey("vehicle.id", ondelete="CASCADE"))
+    label: Mapped[str] = mapped_column(String(12))
+    cylinder: Mapped[int]
+    bank: Mapped[str] = mapped_column(String(12), default="")
+    feed: Mapped[str] = mapped_column(String(24), default="")
+    position: Mapped[int]
+    listed: Mapped[int]
+    extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
+class GaugeRow(Base):
+    """A gauge on the shelf: unit and smallest step; sheets copy it, so it may change."""
+
+    __tablename__ = "gauge"
+    __table_args__ = (
+        UniqueConstraint("name"),
+        CheckConstraint(_one_of("unit", UNITS), name="unit"),
+        CheckConstraint("step > 0", name="step"),
+        CheckConstraint("name <> ''", name="named"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60))
+    unit: Mapped[str] = mapped_column(String(12))
+    step_typed: Mapped[str] = mapped_column(Digits)
+    step: Mapped[float]
+
+
+class JobRow(Base):
+    """One visit of one vehicle."""
+
+    __tablename__ = "job"
+    __table_args__ = (
+        UniqueConstraint("number"),
+        UniqueConstraint("id", "vehicle_id"),
+        UniqueConstraint("request_id"),
+        CheckConstraint("number <> ''", name="numbered"),
+        Index("ix_job_closed_opened", "closed_at", "opened_at"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    number: Mapped[str] = mapped_column(String(24))
+    vehicle_id: Mapped[int] = mapped_column(ForeignKey("vehicle.id", ondelete="RESTRICT"))
+    opened_at: Mapped[datetime]
+    opened_typed: Mapped[str] = mapped_column(String(40))
+    closed_at: Mapped[datetime | None]
+    complaint: Mapped[str] = mapped_column(String(500), default="")
+    codes: Mapped[list[str]] = mapped_column(ExactJson)
+    distance_typed: Mapped[str | None] = mapped_column(Digits)
+    request_id: Mapped[str | None] = mapped_column(String(36))
+    extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
+class SheetRow(Base):
+    """One procedure done once on one job: conditions, gauge as it was then, rule, version."""
+
+    __tablename__ = "sheet"
+    __table_args__ = (
+        UniqueConstraint("job_id", "key"),
+        UniqueConstraint("id", "vehicle_id"),
+        UniqueConstraint("request_id"),
+        ForeignKeyConstraint(["job_id", "vehicle_id"], ["job.id", "job.vehicle_id"],
+                             ondelete="CASCADE"),
+        CheckConstraint(_one_of("kind", ("pressure_drop",)), name="kind"),
+        CheckConstraint(_one_of("unit", UNITS), name="unit"),
+        CheckConstraint("gauge_step > 0", name="step"),
+        CheckConstraint("version >= 1", name="version"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int]
+    vehicle_id: Mapped[int]
+    key: Mapped[str] = mapped_column(String(24))
+    kind: Mapped[str] = mapped_column(String(30))
+    version: Mapped[int] = mapped_column(default=1)
+    taken_at: Mapped[datetime]
+    taken_typed: Mapped[str] = mapped_column(String(40))
+    unit: Mapped[str] = mapped_column(String(12))
+    gauge_name: Mapped[str] = mapped_column(String(60), default="")
+    gauge_step_typed: Mapped[str] = mapped_column(Digits)
+    gauge_step: Mapped[float]
+    rule_name: Mapped[str] = mapped_column(String(30))
+    rule_limits: Mapped[dict[str, Any]] = mapped_column(ExactJson)
+    conditions: Mapped[dict[str, Any]] = mapped_column(ExactJson)
+    request_id: Mapped[str | None] = mapped_column(String(36))
+    extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
+class ReadingRow(Base):
+    """One burst of one injector, as typed and in kPa; ``id`` is made by the browser."""
+
+    __tablename__ = "reading"
+    __table_args__ = (
+        UniqueConstraint("sheet_id", "injector_id", "number", "live"),
+        ForeignKeyConstraint(["sheet_id", "vehicle_id"], ["sheet.id", "sheet.vehicle_id"],
+                             ondelete="CASCADE"),
+        ForeignKeyConstraint(["vehicle_id", "injector_id"],
+                             ["injector.vehicle_id", "injector.id"], ondelete="RESTRICT"),
+        CheckConstraint("number BETWEEN 1 AND 99", name="number"),
+        CheckConstraint("first_kpa >= 0 AND first_kpa <= 400000", name="first"),
+        CheckConstraint("second_kpa >= 0 AND second_kpa <= 400000", name="second"),
+        CheckConstraint(
+            "(second_kpa IS NOT NULL AND first_kpa IS NOT NULL"
+            " AND (mark IS NULL OR mark = 'read_late'))"
+            " OR (second_kpa IS NULL AND mark IS NOT NULL AND mark IN ('none', 'not_read'))",
+            name="figure_or_mark",
+        ),
+        CheckConstraint("(first_kpa IS NULL) = (first_typed IS NULL)", name="first_typed"),
+        CheckConstraint("(second_kpa IS NULL) = (second_typed IS NULL)", name="second_typed"),
+        CheckConstraint(_one_of("sound", SOUNDS), name="sound"),
+        CheckConstraint("live IS NULL OR live = 1", name="live"),
+    )
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    sheet_id: Mapped[int]
+    vehicle_id: Mapped[int]
+    injector_id: Mapped[int]
+    number: Mapped[int]
+    first_typed: Mapped[str | None] = mapped_column(Digits)
+    second_typed: Mapped[str | None] = mapped_column(Digits)
+    unit: Mapped[str] = mapped_column(String(12))
+    first_kpa: Mapped[float | None]
+    second_kpa: Mapped[float | None]
+    mark: Mapped[str | None] = mapped_column(String(12))
+    sound: Mapped[str | None] = mapped_column(String(12))
+    fires_at_typed: Mapped[str | None] = mapped_column(Digits)
+    note: Mapped[str] = mapped_column(String(500), default="")
+    taken_at: Mapped[datetime]
+    live: Mapped[int | None] = mapped_column(TINYINT(), default=1)
+    replaces: Mapped[str | None] = mapped_column(String(36))
+    sequence: Mapped[int] = mapped_column(Integer)
+    extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
