@@ -15,6 +15,7 @@ class Problem:
     ``path`` says where (dots and brackets, as in the job file), ``rule`` which rule it broke in
     plain words, ``value`` what was there, as text.  ``code`` is stable and meant for programs,
     ``suggestion`` is what could be typed instead, empty where nothing better is known.
+    ``confirmable``: a person may say that it was meant.
     """
 
     path: str
@@ -22,6 +23,7 @@ class Problem:
     value: str = ""
     code: str = "does_not_fit"
     suggestion: str = ""
+    confirmable: bool = False
 
     def text(self) -> str:
         """One line for people: path, rule, value and, where there is one, the suggestion."""
