@@ -1,0 +1,22 @@
+"""What every route is given: the engine and the settings of this application."""
+
+from typing import Annotated, cast
+
+from fastapi import Depends, Query, Request
+from sqlalchemy import Engine
+
+from plumb.api.settings import Settings
+from plumb.jobfile.models import UnitName
+
+
+def _engine(request: Request) -> Engine:
+    return cast("Engine", request.app.state.engine)
+
+
+def _settings(request: Request) -> Settings:
+    return cast("Settings", request.app.state.settings)
+
+
+Store = Annotated[Engine, Depends(_engine)]
+Shop = Annotated[Settings, Depends(_settings)]
+ShownUnit = Annotated[UnitName | None, Query(description="unit to show pressures in")]

@@ -1,0 +1,130 @@
+"""The command line: demo, serve, stop, analyze, bench, settings."""
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from plumb.core.problems import PlumbError
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, rich_markup_mode=None,
+                  help="Plumb: which injector leans, what to do with it, what could imitate it.")
+console = Console(highlight=False)
+errors = Console(stderr=True, highlight=False, soft_wrap=True)
+
+
+def _serve(*, demo: bool) -> None:
+    from plumb.api.settings import Settings  # noqa: PLC0415  analyze must not wait for the server's parts
+    from plumb.demo import load  # noqa: PLC0415
+    from plumb.serving import serve  # noqa: PLC0415
+    from plumb.store.server import ServerTrouble  # noqa: PLC0415
+
+    try:
+        serve(Settings(), load.once if demo else load.gauges_once)
+    except ServerTrouble as error:
+        errors.print(f"plumb: {error}", markup=False)
+        raise typer.Exit(2) from None
+
+
+@app.command()
+def demo() -> None:
+    """Start Plumb with the demo jobs of the Saltmere workshop."""
+    _serve(demo=True)
+
+
+@app.command()
+def serve() -> None:
+    """Start Plumb without demo jobs."""
+    _serve(demo=False)
+
+
+@app.command()
+def stop() -> None:
+    """Stop an application and database that still run."""
+    from plumb.api.settings import Settings  # noqa: PLC0415
+    from plumb.serving import stop as stop_all  # noqa: PLC0415
+
+    console.print("Stopped." if stop_all(Settings()) else "Nothing was running.")
+
+
+@app.command()
+def settings() -> None:
+    """Every setting: variable, value, default, what it is."""
+    from plumb.api.settings import table  # noqa: PLC0415
+
+    made = Table("Variable", "Value", "Default", "What it is")
+    for row in table():
+        made.add_row(*row)
+    console.print(made)
+
+
+@app.command()
+def analyze(
+    files: Annotated[list[str], typer.Argument(help="job files; - is standard input")],
+    as_json: Annotated[bool, typer.Option("--json", help="one JSON object a file")] = False,
+    jsonl: Annotated[bool, typer.Option("--jsonl", help="one job file a line")] = False,
+) -> None:
+    """Analyse job files: findings and verdicts."""
+    from plumb import analyze as analysis  # noqa: PLC0415
+
+    code = 0
+    for name in files:
+        try:
+            if jsonl:
+                code = max(code, analysis.lines(_stream(name), sys.stdout))
+            elif as_json:
+                sys.stdout.write(analysis.as_json(_read(name)) + "\n")
+            else:
+                analysis.as_tables(_read(name), console)
+        except PlumbError as error:
+            for problem in error.problems:
+                errors.print(f"{name}: {problem.text()}", markup=False)
+            code = 2
+        except OSError as error:
+            errors.print(f"{name}: cannot be read ({error.strerror})", markup=False)
+            code = 2
+    raise typer.Exit(code)
+
+
+def _read(name: str) -> bytes:
+    return sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes()
+
+
+def _stream(name: str):  # type: ignore[no-untyped-def]  # noqa: ANN202  a binary stream either way
+    return sys.stdin.buffer if name == "-" else Path(name).open("rb")
+
+
+@app.command()
+def bench(
+    what: Annotated[str, typer.Argument(help="speed or detection")] = "speed",
+    sets: Annotated[int, typer.Option(help="sets a cell, for detection")] = 3000,
+    seed: Annotated[int, typer.Option(help="seed, for detection")] = 7,
+) -> None:
+    """How fast it is, or what each rule is worth on sets with known truth."""
+    if what == "detection":
+        from plumb.bench.report import detection  # noqa: PLC0415
+
+        detection(console, sets=sets, seed=seed)
+    elif what == "speed":
+        from plumb.bench.speed import speed  # noqa: PLC0415
+
+        speed(console)
+    else:
+        errors.print(f"plumb: bench knows speed and detection, not {what}", markup=False)
+        raise typer.Exit(2)
+
+
+@app.command(name="contract", hidden=True)
+def contract() -> None:
+    """Write docs/openapi.json and docs/job-file.schema.json from the code."""
+    from plumb.contract import write  # noqa: PLC0415
+
+    for path in write():
+        console.print(f"wrote {path}")
+
+
+if __name__ == "__main__":
+    app()
