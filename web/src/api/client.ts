@@ -1,0 +1,74 @@
+/** The typed client, generated from the application's OpenAPI, and the shapes screens use. */
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type SheetView = components["schemas"]["SheetView"];
+export type RowView = components["schemas"]["RowView"];
+export type ReadingView = components["schemas"]["ReadingView"];
+export type JobView = components["schemas"]["JobView"];
+export type JobLine = components["schemas"]["JobLineView"];
+export type RuleView = components["schemas"]["RuleView"];
+export type GaugeView = components["schemas"]["GaugeView"];
+export type VehicleView = components["schemas"]["VehicleView"];
+export type WorkingView = components["schemas"]["WorkingView"];
+export type ImportView = components["schemas"]["ImportView"];
+export type ReadingIn = components["schemas"]["ReadingIn"];
+export type SheetChange = components["schemas"]["SheetChangeIn"];
+export type NewJob = components["schemas"]["NewJobIn"];
+export type Problem = components["schemas"]["ProblemItem"];
+export type UnitName = "psi" | "kPa" | "bar";
+
+/** What the server answered that it cannot do, with every problem it named. */
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    detail: string,
+    readonly problems: Problem[],
+  ) {
+    super(detail || title);
+  }
+}
+
+/** The server, or its database, did not answer: worth trying again. */
+export class Away extends Error {}
+
+const api = createClient<paths>({ baseUrl: "/" });
+export default api;
+
+interface Answer<T> {
+  data?: T | undefined;
+  error?: unknown;
+  response: Response;
+}
+
+function isProblem(
+  value: unknown,
+): value is { title: string; detail: string; problems: Problem[] } {
+  return typeof value === "object" && value !== null && "problems" in value;
+}
+
+/** The data of an answer, or the error that says what to do about it. */
+export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let result: Answer<T>;
+  try {
+    result = await answer;
+  } catch {
+    throw new Away("The server does not answer.");
+  }
+  if (result.data !== undefined) return result.data;
+  const status = result.response.status;
+  const body = result.error;
+  const problem = isProblem(body);
+  if (status >= 500) {
+    throw new Away(problem ? `${body.title}. ${body.detail}` : `The server answered ${status}.`);
+  }
+  throw problem
+    ? new Refused(status, body.title, body.detail, body.problems)
+    : new Refused(status, `The server answered ${status}`, "", []);
+}
+
+/** One line for people from whatever was thrown. */
+export function told(error: unknown): string {
+  return error instanceof Error ? error.message : "Something went wrong.";
+}

@@ -1,0 +1,263 @@
+/** The entry line's state: where the cursor stands, what is typed, what is asked. */
+import { useCallback, useMemo, useRef, useState } from "react";
+import type { SheetView } from "../../api/client";
+import { outbox, useOutbox } from "../../lib/store";
+import {
+  asReading,
+  emptyDraft,
+  heading,
+  nextOpen,
+  passNumber,
+  questions,
+  standing,
+  waitingFor,
+  type Draft,
+  type Target,
+} from "./entry";
+
+export interface Option {
+  key: string;
+  label: string;
+  act: () => void;
+}
+
+/** A question the technician has to answer before anything is kept. */
+export interface Asking {
+  text: string;
+  options: Option[];
+}
+
+const mineKey = (sheetId: number) => `plumb.mine.${sheetId}`;
+
+function mine(sheetId: number): string[] {
+  try {
+    return JSON.parse(localStorage.getItem(mineKey(sheetId)) ?? "[]") as string[];
+  } catch {
+    return [];
+  }
+}
+
+export function useEntry(sheet: SheetView) {
+  const { waiting: all } = useOutbox();
+  const waiting = useMemo(() => waitingFor(sheet.id, all), [sheet.id, all]);
+  const [choice, setChoice] = useState<Target | null>(null);
+  const [draft, setDraft] = useState<Draft>(emptyDraft);
+  const [asking, setAsking] = useState<Asking | null>(null);
+  const [said, setSaid] = useState("");
+  const firstField = useRef<HTMLInputElement>(null);
+  const secondField = useRef<HTMLInputElement>(null);
+
+  const target = choice ?? standing(sheet, waiting);
+  const row = sheet.rows.find((r) => r.injector === target.injector);
+
+  const toFirst = useCallback(() => {
+    setTimeout(() => firstField.current?.focus(), 0);
+  }, []);
+
+  const choose = useCallback(
+    (injector: string, repeat = false) => {
+      setChoice({ injector, repeat });
+      setDraft(emptyDraft);
+      setAsking(null);
+      toFirst();
+    },
+    [toFirst],
+  );
+
+  const again = () => {
+    setAsking(null);
+    toFirst();
+  };
+
+  const keep = (with_: Draft, extra: Parameters<typeof asReading>[3]) => {
+    const id = crypto.randomUUID();
+    const reading = asReading(id, target, with_, extra);
+    localStorage.setItem(mineKey(sheet.id), JSON.stringify([...mine(sheet.id), id].slice(-200)));
+    const mineNow: (typeof waiting)[number] = {
+      kind: "reading",
+      sheetId: sheet.id,
+      reading,
+      seq: -1,
+      problems: [],
+      status: 0,
+    };
+    const soon = [...waiting, mineNow];
+    void outbox.put({ kind: "reading", sheetId: sheet.id, reading });
+    setChoice(nextOpen(sheet, soon, target.injector));
+    setDraft(emptyDraft);
+    setAsking(null);
+    setSaid(
+      `Injector ${target.injector}: ${extra.silent ? "no response" : `${with_.first} ${with_.second}`} kept.`,
+    );
+    toFirst();
+  };
+
+  /** Ask whether a second typing corrects the pass that is there or adds one. */
+  const askWhich = (with_: Draft, extra: Parameters<typeof asReading>[3]) => {
+    const last = row?.readings.at(-1);
+    if (!last || target.repeat) {
+      keep(with_, extra);
+      return;
+    }
+    const was = [last.first_typed ?? "–", last.second_typed ?? "no response"].join(" ");
+    setAsking({
+      text: `Injector ${target.injector} already has pass ${last.pass_number}: ${was}. Is this one more pass, or does it correct that one?`,
+      options: [
+        { key: "A", label: `Add pass ${passNumber(row, waiting)}`, act: () => keep(with_, extra) },
+        {
+          key: "C",
+          label: `Correct pass ${last.pass_number}`,
+          act: () => keep(with_, { ...extra, replaces: last.id }),
+        },
+        { key: "Escape", label: "Type again", act: again },
+      ],
+    });
+  };
+
+  const submit = (with_: Draft = draft, confirmed: string[] = []) => {
+    if (with_.first.trim() === "") {
+      setAsking(null);
+      setSaid("Type the first pressure, a space, and the second.");
+      toFirst();
+      return;
+    }
+    const open = questions(sheet, target, with_, confirmed);
+    const asked = open[0];
+    if (!asked) {
+      if (with_.second.trim() === "") {
+        secondField.current?.focus();
+        return;
+      }
+      askWhich(with_, { confirmed });
+      return;
+    }
+    const pair = asked.suggestion;
+    const options: Option[] = [];
+    if (pair) {
+      const next = { ...with_, first: pair[0], second: pair[1] };
+      options.push({
+        key: "Enter",
+        label: pair[1] === "" ? `Use ${pair[0]}` : `Use ${pair[0]} ${pair[1]}`,
+        act: () => {
+          setDraft(next);
+          setAsking(null);
+          if (next.second === "") setTimeout(() => secondField.current?.focus(), 0);
+          else submit(next, confirmed);
+        },
+      });
+    }
+    if (!asked.refused) {
+      options.push({
+        key: "M",
+        label: "I meant it",
+        act: () => {
+          setAsking(null);
+          if (with_.second === "") setTimeout(() => secondField.current?.focus(), 0);
+          else submit(with_, [...confirmed, ...open.map((q) => q.code)]);
+        },
+      });
+    }
+    options.push({ key: "Escape", label: "Type again", act: again });
+    setAsking({ text: asked.text, options });
+  };
+
+  const noResponse = () => askWhich({ ...draft, second: "" }, { silent: true });
+
+  /** Take back the last thing that was typed in this browser on this sheet. */
+  const undo = () => {
+    const unsent = waiting.at(-1);
+    if (unsent) {
+      void outbox.drop(unsent.seq);
+      setSaid(`Injector ${unsent.reading.injector}: taken back before it was sent.`);
+      choose(unsent.reading.injector);
+      return;
+    }
+    const live = new Map(
+      sheet.rows.flatMap((r) => r.readings.map((x) => [x.id, { row: r, reading: x }] as const)),
+    );
+    const last = mine(sheet.id)
+      .reverse()
+      .map((id) => live.get(id))
+      .find((x) => x !== undefined);
+    if (!last) {
+      setSaid("Nothing typed here is left to take back.");
+      return;
+    }
+    void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: last.reading.id });
+    setSaid(
+      `Took back injector ${last.row.injector}, pass ${last.reading.pass_number}: ${last.reading.first_typed ?? "–"} ${last.reading.second_typed ?? "no response"}.`,
+    );
+    choose(last.row.injector);
+  };
+
+  const move = (by: number) => {
+    const at = sheet.rows.findIndex((r) => r.injector === target.injector);
+    const next = sheet.rows[(at + by + sheet.rows.length) % sheet.rows.length];
+    if (next) choose(next.injector);
+  };
+
+  const refused = waiting.find((w) => w.problems.length > 0);
+  return {
+    target,
+    row,
+    waiting,
+    draft,
+    setDraft,
+    asking: asking ?? (refused ? serverAsking(refused, again) : null),
+    said,
+    firstField,
+    secondField,
+    choose,
+    submit,
+    noResponse,
+    undo,
+    move,
+    again,
+    pass: passNumber(row, waiting),
+    repeat: () => choose(target.injector, true),
+  };
+}
+
+export type Entry = ReturnType<typeof useEntry>;
+
+/** What the server would not keep: the person decides; until then it stays in the browser. */
+function serverAsking(
+  item: Extract<ReturnType<typeof waitingFor>[number], { kind: "reading" }>,
+  after: () => void,
+): Asking {
+  const { reading, problems, seq } = item;
+  const options: Option[] = [];
+  const pair = problems[0]?.suggestion.split(" ") ?? [];
+  const isPair = pair.length === 2 && pair.every((p) => /^[\d.]+$/.test(p));
+  const act = (work: Promise<void>) => {
+    void work;
+    after();
+  };
+  if (isPair) {
+    options.push({
+      key: "Enter",
+      label: `Use ${pair.join(" ")}`,
+      act: () => act(outbox.amend(seq, { first: pair[0] ?? null, second: pair[1] ?? null })),
+    });
+  }
+  if (problems.every((p) => p.confirmable)) {
+    const codes = [...(reading.confirmed ?? []), ...problems.map((p) => p.code)];
+    options.push({
+      key: "M",
+      label: "I meant it",
+      act: () => act(outbox.amend(seq, { confirmed: codes })),
+    });
+  }
+  if (problems.some((p) => p.code === "slot_taken" || p.code === "gone")) {
+    options.push({
+      key: "A",
+      label: "Keep it as another pass",
+      act: () => act(outbox.amend(seq, { pass_number: null, replaces: null })),
+    });
+  }
+  options.push({ key: "T", label: "Throw mine away", act: () => act(outbox.drop(seq)) });
+  return {
+    text: `Injector ${reading.injector}, ${reading.first ?? "–"} ${reading.second ?? "no response"}: ${heading(problems)}`,
+    options,
+  };
+}

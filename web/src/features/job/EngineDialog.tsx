@@ -1,0 +1,90 @@
+/** Bank and feed of each injector: who shares a fuse or a driver. */
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import api, { got, told, type VehicleView } from "../../api/client";
+import { Dialog, Trouble } from "../../ui/parts";
+
+interface Props {
+  vehicle: VehicleView;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+}
+
+type Line = VehicleView["injectors"][number];
+
+export function EngineDialog({ vehicle, open, onOpenChange }: Props) {
+  return (
+    <Dialog
+      title="Banks and feeds"
+      open={open}
+      onOpenChange={onOpenChange}
+      note="Give injectors that share a fuse or a driver the same feed, for example 1+4. Two partners bad together point at what they share first."
+    >
+      <Form vehicle={vehicle} done={() => onOpenChange(false)} />
+    </Dialog>
+  );
+}
+
+function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
+  const [lines, setLines] = useState<Line[]>(() =>
+    [...vehicle.injectors].sort((a, b) => a.cylinder - b.cylinder),
+  );
+  const client = useQueryClient();
+  const save = useMutation({
+    mutationFn: async () => {
+      for (const line of lines) {
+        const old = vehicle.injectors.find((i) => i.label === line.label);
+        if (old?.bank === line.bank && old.feed === line.feed) continue;
+        await got(
+          api.PATCH("/api/vehicles/{vehicle_id}/injectors/{label}", {
+            params: { path: { vehicle_id: vehicle.id, label: line.label } },
+            body: { bank: line.bank.trim(), feed: line.feed.trim() },
+          }),
+        );
+      }
+    },
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ["sheet"] });
+      void client.invalidateQueries({ queryKey: ["job"] });
+      done();
+    },
+  });
+  const put = (label: string, change: Partial<Line>) =>
+    setLines(lines.map((l) => (l.label === label ? { ...l, ...change } : l)));
+  const go = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate();
+  };
+  return (
+    <form onSubmit={go}>
+      <div className="mb-3 grid grid-cols-[4rem_1fr_1fr] items-center gap-2">
+        <span className="label">Injector</span>
+        <span className="label">Bank</span>
+        <span className="label">Feed</span>
+        {lines.map((line) => (
+          <div key={line.label} className="contents">
+            <b className="figure text-lg">{line.label}</b>
+            <input
+              className="field"
+              maxLength={12}
+              aria-label={`Bank of injector ${line.label}`}
+              value={line.bank}
+              onChange={(e) => put(line.label, { bank: e.target.value })}
+            />
+            <input
+              className="field"
+              maxLength={24}
+              aria-label={`Feed of injector ${line.label}`}
+              value={line.feed}
+              onChange={(e) => put(line.label, { feed: e.target.value })}
+            />
+          </div>
+        ))}
+      </div>
+      <Trouble text={save.isError ? told(save.error) : null} />
+      <button className="slab-knob" disabled={save.isPending}>
+        Keep
+      </button>
+    </form>
+  );
+}

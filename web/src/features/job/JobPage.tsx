@@ -1,0 +1,99 @@
+/** A job: the route on the left, the sheet in the middle, what the set says on the right. */
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import api, { got, Refused, told, type JobView } from "../../api/client";
+import { Head, SavedState } from "../../app";
+import { jobQuery, queries, sheetQuery, useShownUnit } from "../../lib/store";
+import { Kbd, Trouble } from "../../ui/parts";
+import { DropSheet } from "../drop/DropSheet";
+import { EngineDialog } from "./EngineDialog";
+import { RouteLine } from "./Route";
+import { SaysPanel } from "./SaysPanel";
+
+export default function JobPage() {
+  const { number = "", sheet: key } = useParams();
+  useShownUnit();
+  const job = useQuery(jobQuery(number));
+  if (job.data) return <Job key={job.data.number} job={job.data} sheetKey={key} />;
+  const lost = job.error instanceof Refused && job.error.status === 404;
+  return (
+    <>
+      <Head title={`Job ${number}`} />
+      <main className="p-6">
+        {job.isPending ? (
+          <p>Opening…</p>
+        ) : (
+          <Trouble text={lost ? `There is no job ${number}.` : told(job.error)} />
+        )}
+        <Link className="underline" to="/">
+          To today&rsquo;s jobs
+        </Link>
+      </main>
+    </>
+  );
+}
+
+function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) {
+  const knot = job.route.find((k) => k.key === sheetKey) ?? job.route.at(-1);
+  const sheet = useQuery({ ...sheetQuery(knot?.sheet_id ?? 0), enabled: knot !== undefined });
+  const sub = [`Job ${job.number}`, job.vehicle.registration, job.complaint, ...job.codes];
+  return (
+    <>
+      <title>{`${job.number} ${job.vehicle.name} · Plumb`}</title>
+      <Head title={job.vehicle.name} sub={sub.filter(Boolean).join(" · ")}>
+        <Link className="knob" to="/?find">
+          Find a job <Kbd>/</Kbd>
+        </Link>
+        <SavedState savedAt={sheet.data && sheet.data.measured > 0 ? sheet.data.saved_at : null} />
+      </Head>
+      <div className="grid lg:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
+        <div className="border-hair p-4 lg:border-r">
+          <RouteLine job={job} sheet={sheet.data} />
+          <JobTools job={job} />
+        </div>
+        <main className="min-w-0 p-4">
+          {sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
+          {sheet.data && <DropSheet key={sheet.data.id} sheet={sheet.data} vehicle={job.vehicle} />}
+          {!knot && <p>No sheet has been started on this job.</p>}
+        </main>
+        <aside className="border-hair bg-sheet p-4 lg:border-l" aria-label="What the set says">
+          {sheet.data && <SaysPanel sheet={sheet.data} />}
+        </aside>
+      </div>
+    </>
+  );
+}
+
+/** What can be done with the job as a whole. */
+function JobTools({ job }: { job: JobView }) {
+  const [engine, setEngine] = useState(false);
+  const close = useMutation({
+    mutationFn: () =>
+      got(
+        api.PATCH("/api/jobs/{number}", {
+          params: { path: { number: job.number } },
+          body: { closed: !job.closed },
+        }),
+      ),
+    onSuccess: (view) => {
+      queries.setQueryData(["job", job.number], view);
+      void queries.invalidateQueries({ queryKey: ["jobs"] });
+    },
+  });
+  return (
+    <div className="mt-5 flex flex-wrap gap-2 lg:grid lg:justify-items-start">
+      <button className="knob" onClick={() => setEngine(true)}>
+        Banks and feeds
+      </button>
+      <a className="knob" href={`/api/jobs/${encodeURIComponent(job.number)}/file`} download>
+        Save the job file
+      </a>
+      <button className="knob" disabled={close.isPending} onClick={() => close.mutate()}>
+        {job.closed ? "Open the job again" : "Close the job"}
+      </button>
+      <Trouble text={close.isError ? told(close.error) : null} />
+      <EngineDialog vehicle={job.vehicle} open={engine} onOpenChange={setEngine} />
+    </div>
+  );
+}

@@ -1,0 +1,112 @@
+/** What the set says: headline, next step, what is not ruled out, all rules, care. */
+import { useState } from "react";
+import type { RuleView, SheetView } from "../../api/client";
+import { WorkingDialog } from "./WorkingDialog";
+
+const TONE: Record<string, string> = {
+  low: "text-low",
+  high: "text-high",
+  open: "text-open",
+  "": "",
+};
+
+export function SaysPanel({ sheet }: { sheet: SheetView }) {
+  const [working, setWorking] = useState(false);
+  return (
+    <>
+      <h2 className="mb-2 text-sm font-bold text-soft">What the set says</h2>
+      <p className="mb-3 text-xl font-bold leading-snug" aria-live="polite">
+        {sheet.headline.map((span, n) => (
+          <span key={`${n} ${span.text}`} className={TONE[span.tone] ?? ""}>
+            {span.text}
+          </span>
+        ))}
+      </p>
+      {sheet.next && <Advice title={sheet.next.title} text={sheet.next.text} edge="border-chalk" />}
+      {!sheet.next && sheet.measured > 0 && (
+        <Advice
+          title="Nothing left to measure here"
+          text="Further bursts on this sheet would not change what it says."
+          edge="border-ink"
+        />
+      )}
+      {sheet.advice.map((a) => (
+        <Advice key={a.title} title={a.title} text={a.text} edge="border-edge" />
+      ))}
+      {sheet.notes.map((note) => (
+        <p key={note} className="mb-2 border-l-4 border-hair pl-3 text-sm">
+          {note}
+        </p>
+      ))}
+      <button
+        className="knob mb-4 mt-1"
+        onClick={() => setWorking(true)}
+        disabled={sheet.measured === 0}
+      >
+        How it was worked out
+      </button>
+      <Rules rules={sheet.rules} />
+      {sheet.limit_in_flow && <p className="mb-4 mt-2 text-sm text-soft">{sheet.limit_in_flow}</p>}
+      <Care />
+      <WorkingDialog sheet={sheet} open={working} onOpenChange={setWorking} />
+    </>
+  );
+}
+
+function Advice({ title, text, edge }: { title: string; text: string; edge: string }) {
+  return (
+    <div className={`mb-3 border-l-4 pl-3 ${edge}`}>
+      <p className="font-bold leading-snug">{title}</p>
+      <p className="text-sm leading-snug text-soft">{text}</p>
+    </div>
+  );
+}
+
+function wouldReject(rule: RuleView): string {
+  if (!rule.applies) return "does not apply";
+  const reject = rule.reject.join(", ") || "none";
+  return rule.repeat.length > 0 ? `${reject}; repeat ${rule.repeat.join(", ")}` : reject;
+}
+
+function Rules({ rules }: { rules: RuleView[] }) {
+  return (
+    <table className="w-full text-sm">
+      <caption className="mb-1 text-left text-sm font-bold text-soft">
+        All rules on these readings
+      </caption>
+      <thead>
+        <tr className="border-y border-hair text-left text-soft">
+          <th className="py-1 font-bold">Rule</th>
+          <th className="py-1 text-right font-bold">would reject</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rules.map((rule) => (
+          <tr key={rule.code} className="border-b border-hair align-top">
+            <td className="py-1 pr-2" title={`${rule.decides} Source: ${rule.source}.`}>
+              <span className={rule.chosen ? "font-bold" : ""}>{rule.title}</span>{" "}
+              <span className="text-soft">{rule.limits}</span>
+              {rule.chosen && <span className="text-soft"> · decides here</span>}
+            </td>
+            <td className="py-1 text-right" title={rule.reason || rule.caution || undefined}>
+              {wouldReject(rule)}
+              {rule.caution && <span className="text-soft"> *</span>}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** The usual cautions, where the work is. */
+function Care() {
+  return (
+    <aside className="rounded-lg bg-slab p-3 text-sm leading-snug text-slabink" aria-label="Care">
+      <b>Care.</b> Fuel under pressure: relieve the rail, catch and wipe what comes, cap it. Eye
+      protection, gloves, air, an extinguisher, no sparks or hot lamps. A burst leaves raw fuel in
+      its cylinder: run the engine before the next one there, or it can lock. The maker&rsquo;s
+      procedure, local rules and a licensed workshop come before what Plumb says.
+    </aside>
+  );
+}

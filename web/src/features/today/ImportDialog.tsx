@@ -1,0 +1,38 @@
+/** Bring in a job file: preview first, then all of it or nothing. */
+import { useNavigate } from "react-router";
+import api, { got } from "../../api/client";
+import { Dialog } from "../../ui/parts";
+import { FileIntake } from "../../ui/FileIntake";
+
+interface Props {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+}
+
+function post(text: string, preview: boolean) {
+  return got(
+    api.POST("/api/job-files", {
+      params: { query: { preview } },
+      body: text as unknown as Record<string, never>,
+      bodySerializer: (body: unknown) => body as string,
+      headers: { "Content-Type": "application/json" },
+    }),
+  );
+}
+
+export function ImportDialog({ open, onOpenChange }: Props) {
+  const navigate = useNavigate();
+  return (
+    <Dialog title="Bring in a job file" open={open} onOpenChange={onOpenChange} wide>
+      <FileIntake
+        accept=".json,application/json"
+        hint="A *.plumb.json file. You see what it holds before anything is kept."
+        send={post}
+        done={(view) => {
+          onOpenChange(false);
+          void navigate(`/jobs/${encodeURIComponent(view.job_number)}`);
+        }}
+      />
+    </Dialog>
+  );
+}

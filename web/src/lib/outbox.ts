@@ -1,0 +1,165 @@
+/**
+ * What was typed and is not known to be kept yet. Everything goes into the browser's own database
+ * first and leaves it only when the server has answered; without the server it waits.
+ */
+import { openDB, type DBSchema, type IDBPDatabase } from "idb";
+import { Away, Refused, type Problem, type ReadingIn } from "../api/client";
+
+export type Errand =
+  | { kind: "reading"; sheetId: number; reading: ReadingIn }
+  | { kind: "take_back"; sheetId: number; readingId: string };
+
+/** An errand in the outbox; `problems` are set when the server wants a person to decide. */
+export type Waiting = Errand & { seq: number; problems: Problem[]; status: number };
+
+interface Boxes extends DBSchema {
+  errands: { key: number; value: Omit<Waiting, "seq"> & { seq?: number } };
+}
+
+export type Sender = (errand: Errand) => Promise<void>;
+export type Link = "idle" | "sending" | "away";
+
+const RETRY_MS = [500, 1000, 2000, 4000];
+
+export class Outbox {
+  private db: Promise<IDBPDatabase<Boxes>>;
+  private items: Waiting[] = [];
+  private running = false;
+  private tries = 0;
+  private listeners = new Set<() => void>();
+  link: Link = "idle";
+
+  constructor(
+    private send: Sender,
+    name = "plumb",
+  ) {
+    this.db = openDB<Boxes>(name, 1, {
+      upgrade(db) {
+        db.createObjectStore("errands", { keyPath: "seq", autoIncrement: true });
+      },
+    });
+  }
+
+  /** Read what an earlier visit left, and try to send it. */
+  async open(): Promise<void> {
+    const db = await this.db;
+    this.items = (await db.getAll("errands")) as Waiting[];
+    this.changed();
+    void this.run();
+  }
+
+  /** All that waits, oldest first; a new array after every change. */
+  waiting(): readonly Waiting[] {
+    return this.items;
+  }
+
+  subscribe(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  /** Keep an errand; it is in the browser's database when the promise resolves. */
+  async put(errand: Errand): Promise<void> {
+    const db = await this.db;
+    const value = { ...errand, problems: [], status: 0 };
+    const seq = await db.add("errands", value);
+    this.items = [...this.items, { ...value, seq }];
+    this.changed();
+    void this.run();
+  }
+
+  /** Throw away one that waits, because a person said so. */
+  async drop(seq: number): Promise<void> {
+    const db = await this.db;
+    await db.delete("errands", seq);
+    this.items = this.items.filter((i) => i.seq !== seq);
+    this.changed();
+  }
+
+  /** Change a reading that the server asked about and send it again. */
+  async amend(seq: number, change: Partial<ReadingIn>): Promise<void> {
+    const found = this.items.find((i) => i.seq === seq);
+    if (found?.kind !== "reading") return;
+    const next: Waiting = {
+      ...found,
+      reading: { ...found.reading, ...change },
+      problems: [],
+      status: 0,
+    };
+    await this.keep(next);
+    void this.run();
+  }
+
+  /** Try now, not when the pause is over. */
+  wake(): void {
+    this.tries = 0;
+    void this.run();
+  }
+
+  private async keep(item: Waiting): Promise<void> {
+    const db = await this.db;
+    await db.put("errands", item);
+    this.items = this.items.map((i) => (i.seq === item.seq ? item : i));
+    this.changed();
+  }
+
+  /** One sender at a time; order is kept, and one that a person must decide holds up no other. */
+  private async run(): Promise<void> {
+    if (this.running) return;
+    this.running = true;
+    try {
+      for (;;) {
+        const next = this.items.find((i) => i.problems.length === 0);
+        if (!next) break;
+        this.setLink("sending");
+        if (!(await this.deliver(next))) return;
+      }
+      this.setLink("idle");
+    } finally {
+      this.running = false;
+    }
+  }
+
+  private async deliver(item: Waiting): Promise<boolean> {
+    try {
+      await this.send(item);
+      this.tries = 0;
+      await this.drop(item.seq);
+      return true;
+    } catch (error) {
+      if (error instanceof Refused) {
+        const problems = error.problems.length > 0 ? error.problems : [asProblem(error)];
+        await this.keep({ ...item, problems, status: error.status });
+        return true;
+      }
+      if (!(error instanceof Away)) console.error(error);
+      this.setLink("away");
+      const pause = RETRY_MS[Math.min(this.tries, RETRY_MS.length - 1)] ?? 4000;
+      this.tries += 1;
+      setTimeout(() => void this.run(), pause);
+      return false;
+    }
+  }
+
+  private setLink(link: Link): void {
+    if (this.link !== link) {
+      this.link = link;
+      this.changed();
+    }
+  }
+
+  private changed(): void {
+    for (const listener of this.listeners) listener();
+  }
+}
+
+function asProblem(error: Refused): Problem {
+  return {
+    path: "",
+    rule: error.message,
+    value: "",
+    code: "refused",
+    suggestion: "",
+    confirmable: false,
+  };
+}

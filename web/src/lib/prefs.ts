@@ -1,0 +1,46 @@
+/** What this browser prefers: light or dark, and the unit pressures are shown in. */
+import { useSyncExternalStore } from "react";
+
+export type Theme = "system" | "light" | "dark";
+export type ShownUnit = "as read" | "psi" | "kPa" | "bar";
+
+export interface Prefs {
+  theme: Theme;
+  unit: ShownUnit;
+}
+
+const KEY = "plumb.prefs";
+const listeners = new Set<() => void>();
+
+function read(): Prefs {
+  const fallback: Prefs = { theme: "system", unit: "as read" };
+  try {
+    return { ...fallback, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Prefs>) };
+  } catch {
+    return fallback;
+  }
+}
+
+let current = read();
+show(current);
+
+function show(prefs: Prefs): void {
+  document.documentElement.dataset["theme"] = prefs.theme;
+}
+
+export function setPrefs(change: Partial<Prefs>): void {
+  current = { ...current, ...change };
+  localStorage.setItem(KEY, JSON.stringify(current));
+  show(current);
+  for (const listener of listeners) listener();
+}
+
+export function usePrefs(): Prefs {
+  return useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => current,
+  );
+}

@@ -1,0 +1,171 @@
+/**
+ * Slips of busy hands, asked about before a figure is kept, also where the server cannot be asked.
+ * The rules are those of plumb.core.slips; tests/data/slips.json holds cases for both.
+ */
+export interface Scale {
+  unit: string;
+  step: string;
+  fuelSystem: string;
+  starts: number[];
+}
+
+export interface Question {
+  code: string;
+  field: "first" | "second";
+  text: string;
+  suggestion: [string, string] | null;
+  refused: boolean;
+}
+
+const KPA_PER: Record<string, number> = {
+  psi: 6.894757293168,
+  kPa: 1,
+  bar: 100,
+  MPa: 1000,
+  "kgf/cm2": 98.0665,
+};
+
+const USUAL_START: Record<string, [number, number]> = {
+  port: [70, 700],
+  throttle_body: [40, 400],
+  direct: [200, 25_000],
+  common_rail: [10_000, 250_000],
+  mechanical_diesel: [5_000, 50_000],
+};
+
+const FAR_RATIO = 1.6;
+
+/** The number a person typed, a comma counting as the decimal mark; null when it is none. */
+export function parseTyped(text: string): number | null {
+  const cleaned = text.trim().replace(",", ".");
+  return /^[+-]?(\d+(\.\d*)?|\.\d+)$/.test(cleaned) ? Number(cleaned) : null;
+}
+
+/** Without float dust: 500 / 10 is 50, 26.3 is 26.3. */
+function plain(value: number): string {
+  return String(Number(value.toPrecision(12)));
+}
+
+function usual(scale: Scale): [number, number] {
+  if (scale.starts.length > 0) {
+    const ranked = [...scale.starts].sort((a, b) => a - b);
+    const middle = ranked[Math.floor(ranked.length / 2)] ?? 0;
+    return [middle / FAR_RATIO, middle * FAR_RATIO];
+  }
+  const [low, high] = USUAL_START[scale.fuelSystem] ?? [70, 700];
+  const factor = KPA_PER[scale.unit] ?? 1;
+  return [low / factor, high / factor];
+}
+
+function splitDigits(text: string, scale: Scale): [string, string] | null {
+  const digits = text.trim();
+  if (!/^\d+$/.test(digits) || ![3, 4, 6].includes(digits.length)) return null;
+  const cut = digits.length === 3 ? 2 : digits.length / 2;
+  const first = digits.slice(0, cut);
+  const second = digits.slice(cut);
+  const [low, high] = usual(scale);
+  const fits = low <= Number(first) && Number(first) <= high && Number(second) < Number(first);
+  return fits && !second.startsWith("0") ? [first, second] : null;
+}
+
+function far(value: number, other: string, scale: Scale): Question | null {
+  const [low, high] = usual(scale);
+  if (low <= value && value <= high) return null;
+  const tenth = value / 10;
+  const near =
+    scale.starts.length > 0 ? "the other first readings" : "what this fuel system runs at";
+  if (value > high && low <= tenth && tenth <= high) {
+    return {
+      code: "point_missing",
+      field: "first",
+      text: `${plain(value)} ${scale.unit} is far above ${near}. Did you mean ${plain(tenth)}?`,
+      suggestion: [plain(tenth), other],
+      refused: false,
+    };
+  }
+  const side = value > high ? "above" : "below";
+  return {
+    code: "far_off",
+    field: "first",
+    text: `${plain(value)} ${scale.unit} is far ${side} ${near}. Is it right?`,
+    suggestion: null,
+    refused: false,
+  };
+}
+
+function offStep(value: number, field: "first" | "second", scale: Scale): Question | null {
+  const step = Number(scale.step);
+  const steps = value / step;
+  if (Math.abs(steps - Math.round(steps)) < 1e-6) return null;
+  const below = plain(Math.floor(steps) * step);
+  const above = plain((Math.floor(steps) + 1) * step);
+  return {
+    code: "off_step",
+    field,
+    text: `${plain(value)} lies between ${below} and ${above}: this gauge reads to ${plain(step)} ${scale.unit}. Keep it as typed?`,
+    suggestion: null,
+    refused: false,
+  };
+}
+
+function order(one: number, two: number, texts: [string, string], scale: Scale): Question | null {
+  const rise = two - one;
+  if (rise <= 0) return null;
+  if (rise > 2 * Number(scale.step) + 1e-9) {
+    return {
+      code: "swapped",
+      field: "second",
+      text: `The pressure cannot rise in a burst. Did you mean ${texts[1]} then ${texts[0]}? If it did rise, the pump was still on: wait until it rests and read again.`,
+      suggestion: [texts[1], texts[0]],
+      refused: true,
+    };
+  }
+  return {
+    code: "rise",
+    field: "second",
+    text: `The second reading is ${plain(rise)} ${scale.unit} above the first. Keep it as no drop?`,
+    suggestion: null,
+    refused: false,
+  };
+}
+
+/** Questions about one burst as typed; none: it can be kept. */
+export function checkDrop(first: string, second: string | null, scale: Scale): Question[] {
+  const one = parseTyped(first);
+  if (one === null) return [notNumber(first, "first")];
+  if (second === null) {
+    const pair = splitDigits(first, scale);
+    if (one > usual(scale)[1] && pair) {
+      return [
+        {
+          code: "run_together",
+          field: "first",
+          text: `${first} is far above this rail. Did you mean ${pair[0]} and ${pair[1]}?`,
+          suggestion: pair,
+          refused: false,
+        },
+      ];
+    }
+    const asked = far(one, "", scale);
+    return asked ? [asked] : [];
+  }
+  const two = parseTyped(second);
+  if (two === null) return [notNumber(second, "second")];
+  const rising = order(one, two, [first.trim(), second.trim()], scale);
+  if (rising) return [rising];
+  return [
+    far(one, second.trim(), scale),
+    offStep(one, "first", scale),
+    offStep(two, "second", scale),
+  ].filter((q): q is Question => q !== null);
+}
+
+function notNumber(text: string, field: "first" | "second"): Question {
+  return {
+    code: "not_a_number",
+    field,
+    text: `"${text}" is not a figure. Type digits, for example 26.5.`,
+    suggestion: null,
+    refused: true,
+  };
+}

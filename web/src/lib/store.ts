@@ -1,0 +1,172 @@
+/** The page's one store: queries, the outbox, and the rule that an older state never wins. */
+import { QueryClient, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useSyncExternalStore } from "react";
+import api, { Away, got, type SheetChange, type SheetView } from "../api/client";
+import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
+import { usePrefs, type ShownUnit } from "./prefs";
+
+export const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => error instanceof Away && count < 3,
+      staleTime: 2000,
+      networkMode: "always",
+    },
+    mutations: { networkMode: "always" },
+  },
+});
+
+let shownUnit: "psi" | "kPa" | "bar" | undefined;
+
+function asParam(unit: ShownUnit): "psi" | "kPa" | "bar" | undefined {
+  return unit === "as read" ? undefined : unit;
+}
+
+const sheetKey = (id: number) => ["sheet", id, shownUnit ?? "as read"] as const;
+const query = () => (shownUnit ? { unit: shownUnit } : {});
+
+/** Put a sheet's state in place, unless a newer one is there already. */
+export function keepNewest(sheet: SheetView): void {
+  queries.setQueryData<SheetView>(sheetKey(sheet.id), (old) =>
+    old && old.version > sheet.version ? old : sheet,
+  );
+  void queries.invalidateQueries({ queryKey: ["working", sheet.id] });
+  void queries.invalidateQueries({ queryKey: ["job", sheet.job_number] });
+  void queries.invalidateQueries({ queryKey: ["jobs"] });
+}
+
+async function send(errand: Errand): Promise<void> {
+  const path = { sheet_id: errand.sheetId };
+  if (errand.kind === "reading") {
+    keepNewest(
+      await got(
+        api.POST("/api/sheets/{sheet_id}/readings", {
+          params: { path, query: query() },
+          body: errand.reading,
+        }),
+      ),
+    );
+  } else {
+    keepNewest(
+      await got(
+        api.DELETE("/api/sheets/{sheet_id}/readings/{reading_id}", {
+          params: { path: { ...path, reading_id: errand.readingId }, query: query() },
+        }),
+      ),
+    );
+  }
+}
+
+export const outbox = new Outbox(send);
+
+/** What waits in the outbox, and how the link to the server is. */
+export function useOutbox(): { waiting: readonly Waiting[]; link: Link } {
+  const waiting = useSyncExternalStore(
+    (listener) => outbox.subscribe(listener),
+    () => outbox.waiting(),
+  );
+  const link = useSyncExternalStore(
+    (listener) => outbox.subscribe(listener),
+    () => outbox.link,
+  );
+  return { waiting, link };
+}
+
+/** Open the outbox once, and wake it when the browser says it is back on line. */
+export function useOutboxOpen(): void {
+  useEffect(() => {
+    void outbox.open();
+    const wake = () => outbox.wake();
+    window.addEventListener("online", wake);
+    return () => window.removeEventListener("online", wake);
+  }, []);
+}
+
+/** The unit that pressures are asked for in; keeps the sender's in step. */
+export function useShownUnit(): string {
+  const { unit } = usePrefs();
+  shownUnit = asParam(unit);
+  return unit;
+}
+
+export function sheetQuery(id: number) {
+  return queryOptions({
+    queryKey: sheetKey(id),
+    queryFn: async (): Promise<SheetView> => {
+      const fresh = await got(
+        api.GET("/api/sheets/{sheet_id}", { params: { path: { sheet_id: id }, query: query() } }),
+      );
+      const old = queries.getQueryData<SheetView>(sheetKey(id));
+      return old && old.version > fresh.version ? old : fresh;
+    },
+    // Two people on one job see each other's readings.
+    refetchInterval: 4000,
+  });
+}
+
+export function workingQuery(id: number) {
+  return queryOptions({
+    queryKey: ["working", id, shownUnit ?? "as read"],
+    queryFn: () =>
+      got(
+        api.GET("/api/sheets/{sheet_id}/working", {
+          params: { path: { sheet_id: id }, query: query() },
+        }),
+      ),
+  });
+}
+
+export function jobQuery(number: string) {
+  return queryOptions({
+    queryKey: ["job", number],
+    queryFn: () => got(api.GET("/api/jobs/{number}", { params: { path: { number } } })),
+  });
+}
+
+export function jobsQuery(find: string, closed: boolean) {
+  return queryOptions({
+    queryKey: ["jobs", find, closed],
+    queryFn: () => got(api.GET("/api/jobs", { params: { query: { find, closed } } })),
+    placeholderData: (old) => old,
+    refetchInterval: 10_000,
+  });
+}
+
+export const gaugesQuery = queryOptions({
+  queryKey: ["gauges"],
+  queryFn: () => got(api.GET("/api/gauges")),
+  staleTime: 60_000,
+});
+
+/** Change a sheet's conditions, from the version the person sees. */
+export function useSheetChange(sheet: SheetView) {
+  return useMutation({
+    mutationFn: (change: Omit<SheetChange, "version">) =>
+      got(
+        api.PATCH("/api/sheets/{sheet_id}", {
+          params: { path: { sheet_id: sheet.id }, query: query() },
+          body: { version: sheet.version, ...change },
+        }),
+      ),
+    onSuccess: keepNewest,
+    onError: () => void queries.invalidateQueries({ queryKey: ["sheet", sheet.id] }),
+  });
+}
+
+/** The new order of reach; every sheet of the vehicle follows. */
+export function useReachOrder(vehicleId: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (order: string[]) =>
+      got(
+        api.PUT("/api/vehicles/{vehicle_id}/reach-order", {
+          params: { path: { vehicle_id: vehicleId } },
+          body: { order },
+        }),
+      ),
+    onSettled: () => {
+      void client.invalidateQueries({ queryKey: ["sheet"] });
+      void client.invalidateQueries({ queryKey: ["job"] });
+    },
+  });
+}

@@ -1,0 +1,88 @@
+/** Small parts used everywhere: key caps, wrapped Radix primitives, a problem line. */
+import * as RadixDialog from "@radix-ui/react-dialog";
+import * as RadixPopover from "@radix-ui/react-popover";
+import type { ReactNode } from "react";
+
+export function Kbd({ children }: { children: ReactNode }) {
+  return (
+    <kbd className="figure rounded border border-hair bg-field px-1.5 py-0.5 text-xs font-bold text-ink">
+      {children}
+    </kbd>
+  );
+}
+
+interface DialogProps {
+  title: string;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  children: ReactNode;
+  wide?: boolean;
+  note?: string;
+}
+
+/** A window over the page; Escape and the cross close it. */
+export function Dialog({ title, open, onOpenChange, children, wide, note }: DialogProps) {
+  return (
+    <RadixDialog.Root open={open} onOpenChange={onOpenChange}>
+      <RadixDialog.Portal>
+        <RadixDialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
+        <RadixDialog.Content
+          className={`fixed left-1/2 top-1/2 z-50 max-h-[92dvh] w-[96vw] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-xl border border-hair bg-sheet p-5 text-ink ${
+            wide ? "max-w-4xl" : "max-w-lg"
+          }`}
+          {...(note ? {} : { "aria-describedby": undefined })}
+        >
+          <div className="mb-3 flex items-start gap-3">
+            <RadixDialog.Title className="grow text-xl font-bold">{title}</RadixDialog.Title>
+            <RadixDialog.Close className="knob" aria-label="Close">
+              Close <Kbd>Esc</Kbd>
+            </RadixDialog.Close>
+          </div>
+          {note && (
+            <RadixDialog.Description className="mb-3 text-soft">{note}</RadixDialog.Description>
+          )}
+          {children}
+        </RadixDialog.Content>
+      </RadixDialog.Portal>
+    </RadixDialog.Root>
+  );
+}
+
+interface ChipProps {
+  name: string;
+  value: string;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  children: ReactNode;
+}
+
+/** A condition of a sheet: shows what it is, opens to change it. */
+export function Chip({ name, value, open, onOpenChange, children }: ChipProps) {
+  return (
+    <RadixPopover.Root open={open} onOpenChange={onOpenChange}>
+      <RadixPopover.Trigger className="knob">
+        {name} <b>{value}</b> <span aria-hidden>▾</span>
+      </RadixPopover.Trigger>
+      <RadixPopover.Portal>
+        <RadixPopover.Content
+          align="start"
+          sideOffset={6}
+          collisionPadding={8}
+          aria-label={name}
+          className="z-40 max-h-[75dvh] w-80 max-w-[94vw] overflow-auto rounded-xl border border-soft bg-sheet p-4 text-ink"
+        >
+          {children}
+        </RadixPopover.Content>
+      </RadixPopover.Portal>
+    </RadixPopover.Root>
+  );
+}
+
+/** What did not work, said where it happened. */
+export function Trouble({ text }: { text: string | null }) {
+  return text ? (
+    <p role="alert" className="my-2 border-l-4 border-high pl-3 text-sm">
+      {text}
+    </p>
+  ) : null;
+}
