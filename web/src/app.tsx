@@ -2,14 +2,13 @@
 import { lazy, Suspense, type ReactNode } from "react";
 import { BrowserRouter, Link, Route, Routes } from "react-router";
 import { TodayPage } from "./features/today/TodayPage";
-import { useOutbox, useOutboxOpen, useShownUnit } from "./lib/store";
+import { useOutbox, useOutboxOpen } from "./lib/store";
 import { setPrefs, usePrefs, type ShownUnit, type Theme } from "./lib/prefs";
 
 const JobPage = lazy(() => import("./features/job/JobPage"));
 
 export function App() {
   useOutboxOpen();
-  useShownUnit();
   return (
     <BrowserRouter>
       <Suspense fallback={<p className="p-6">Opening…</p>}>
@@ -56,11 +55,11 @@ export function Head({ title, sub, children }: HeadProps) {
       >
         <img src="/plumb.svg" alt="" className="h-8" /> Plumb
       </Link>
-      <div className="min-w-0 grow">
+      <div className="min-w-0 grow basis-40">
         <p className="truncate font-bold leading-tight">{title}</p>
         {sub && <p className="truncate text-sm leading-tight text-soft">{sub}</p>}
       </div>
-      <div className="flex flex-wrap items-center gap-2">
+      <div className="flex flex-wrap items-center gap-1.5">
         {children}
         <label className="knob">
           <span className="sr-only">Show pressures in</span>
@@ -97,7 +96,7 @@ export function SavedState({ savedAt }: { savedAt: string | null }) {
   const { waiting, link } = useOutbox();
   const asking = waiting.filter((w) => w.problems.length > 0).length;
   const waits = waiting.length - asking;
-  let text = savedAt ? `Saved ${new Date(savedAt).toLocaleTimeString("en-GB")}` : "Nothing to save";
+  let text = savedAt ? `Saved ${when(new Date(savedAt))}` : "Nothing to save yet";
   if (asking > 0) text = `${asking} to decide`;
   else if (waits > 0) {
     text = link === "away" ? `${waits} wait${waits === 1 ? "s" : ""} in this browser` : "Saving…";
@@ -110,4 +109,11 @@ export function SavedState({ savedAt }: { savedAt: string | null }) {
       {text}
     </span>
   );
+}
+
+/** The time of today, the day of earlier. */
+function when(moment: Date): string {
+  return moment.toDateString() === new Date().toDateString()
+    ? moment.toLocaleTimeString("en-GB")
+    : moment.toLocaleDateString("en-GB", { day: "numeric", month: "short" });
 }

@@ -184,7 +184,8 @@ def notes(result: DropResult, unit: str) -> tuple[str, ...]:
     if flow.settled_by_expected:
         made.append("The set was split; the expected drop decided which half to trust.")
     few = len(flow.agreeing) < 3 or 2 * len(flow.agreeing) < len(live)
-    if flow.reference is not None and not flow.split and few and len(live) > 1:
+    complete = all(f.passes or f.state is State.NO_RESPONSE for f in result.findings)
+    if complete and flow.reference is not None and not flow.split and few and len(live) > 1:
         made.append(f"Rests on few: only {counted(len(flow.agreeing))} of {counted(len(live))} "
                     "agree.")
     if result.passed and result.sheet.expected is None:

@@ -25,7 +25,7 @@ let current = read();
 show(current);
 
 function show(prefs: Prefs): void {
-  document.documentElement.dataset["theme"] = prefs.theme;
+  document.documentElement.dataset.theme = prefs.theme;
 }
 
 export function setPrefs(change: Partial<Prefs>): void {
@@ -33,6 +33,11 @@ export function setPrefs(change: Partial<Prefs>): void {
   localStorage.setItem(KEY, JSON.stringify(current));
   show(current);
   for (const listener of listeners) listener();
+}
+
+/** What is preferred now, for code outside the screens. */
+export function prefsNow(): Prefs {
+  return current;
 }
 
 export function usePrefs(): Prefs {

@@ -3,7 +3,7 @@ import { QueryClient, queryOptions, useMutation, useQueryClient } from "@tanstac
 import { useEffect, useSyncExternalStore } from "react";
 import api, { Away, got, type SheetChange, type SheetView } from "../api/client";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
-import { usePrefs, type ShownUnit } from "./prefs";
+import { prefsNow } from "./prefs";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -16,14 +16,18 @@ export const queries = new QueryClient({
   },
 });
 
-let shownUnit: "psi" | "kPa" | "bar" | undefined;
-
-function asParam(unit: ShownUnit): "psi" | "kPa" | "bar" | undefined {
+/** The unit that pressures are asked for in; none: as the gauge reads. */
+function shownUnit(): "psi" | "kPa" | "bar" | undefined {
+  const { unit } = prefsNow();
   return unit === "as read" ? undefined : unit;
 }
 
-const sheetKey = (id: number) => ["sheet", id, shownUnit ?? "as read"] as const;
-const query = () => (shownUnit ? { unit: shownUnit } : {});
+const sheetKey = (id: number) => ["sheet", id, prefsNow().unit] as const;
+
+function query(): { unit?: "psi" | "kPa" | "bar" } {
+  const unit = shownUnit();
+  return unit ? { unit } : {};
+}
 
 /** Put a sheet's state in place, unless a newer one is there already. */
 export function keepNewest(sheet: SheetView): void {
@@ -82,13 +86,6 @@ export function useOutboxOpen(): void {
   }, []);
 }
 
-/** The unit that pressures are asked for in; keeps the sender's in step. */
-export function useShownUnit(): string {
-  const { unit } = usePrefs();
-  shownUnit = asParam(unit);
-  return unit;
-}
-
 export function sheetQuery(id: number) {
   return queryOptions({
     queryKey: sheetKey(id),
@@ -106,7 +103,7 @@ export function sheetQuery(id: number) {
 
 export function workingQuery(id: number) {
   return queryOptions({
-    queryKey: ["working", id, shownUnit ?? "as read"],
+    queryKey: ["working", id, prefsNow().unit],
     queryFn: () =>
       got(
         api.GET("/api/sheets/{sheet_id}/working", {

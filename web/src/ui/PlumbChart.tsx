@@ -92,7 +92,7 @@ export function PlumbRow({ scale, corridor, hanging }: RowProps) {
     <svg
       width="100%"
       height="100%"
-      className="block overflow-hidden"
+      className="absolute inset-0 block overflow-hidden"
       role="img"
       aria-label={spoken(hanging)}
     >
@@ -106,7 +106,7 @@ function Hung({ scale, hanging }: { scale: Scale; hanging: Hanging }) {
   const [low = -25, high = 25] = scale.domain();
   const off = hanging.deviation < low || hanging.deviation > high;
   const left = hanging.deviation < 0;
-  const x = off ? (left ? 4.5 : 95.5) : scale(hanging.deviation);
+  const x = off ? (left ? 10 : 90) : scale(hanging.deviation);
   const u = 2 * (hanging.uncertainty ?? 0);
   const clip = (v: number) => scale(Math.min(high, Math.max(low, v)));
   const colour = COLOURS[hanging.tone];
@@ -169,7 +169,7 @@ function Hung({ scale, hanging }: { scale: Scale; hanging: Hanging }) {
 export function PlumbHead({ scale }: { scale: Scale }) {
   const ticks = scale.ticks(5);
   return (
-    <svg width="100%" height="100%" className="block" aria-hidden>
+    <svg width="100%" height="100%" className="absolute inset-0 block" aria-hidden>
       {ticks.map((tick) => (
         <text
           key={tick}
@@ -190,7 +190,7 @@ export function PlumbHead({ scale }: { scale: Scale }) {
 /** The foot of the chart: the line's own bob, and which side is which. */
 export function PlumbFoot({ scale, corridor }: { scale: Scale; corridor: number }) {
   return (
-    <svg width="100%" height="100%" className="block" aria-hidden>
+    <svg width="100%" height="100%" className="absolute inset-0 block" aria-hidden>
       <line x1="50%" x2="50%" y1={0} y2={12} stroke="var(--ink)" strokeWidth={1.4} />
       <svg x="50%" y={26} overflow="visible">
         <BobShape tone="" filled />

@@ -32,16 +32,15 @@ export function Dialog({ title, open, onOpenChange, children, wide, note }: Dial
           }`}
           {...(note ? {} : { "aria-describedby": undefined })}
         >
-          <div className="mb-3 flex items-start gap-3">
-            <RadixDialog.Title className="grow text-xl font-bold">{title}</RadixDialog.Title>
-            <RadixDialog.Close className="knob" aria-label="Close">
-              Close <Kbd>Esc</Kbd>
-            </RadixDialog.Close>
-          </div>
+          <RadixDialog.Title className="mb-3 pr-32 text-xl font-bold">{title}</RadixDialog.Title>
           {note && (
             <RadixDialog.Description className="mb-3 text-soft">{note}</RadixDialog.Description>
           )}
           {children}
+          {/* Last in the order of focus, so that a form's first field is the first stop. */}
+          <RadixDialog.Close className="knob absolute right-4 top-4" aria-label="Close">
+            Close <Kbd>Esc</Kbd>
+          </RadixDialog.Close>
         </RadixDialog.Content>
       </RadixDialog.Portal>
     </RadixDialog.Root>
@@ -60,8 +59,8 @@ interface ChipProps {
 export function Chip({ name, value, open, onOpenChange, children }: ChipProps) {
   return (
     <RadixPopover.Root open={open} onOpenChange={onOpenChange}>
-      <RadixPopover.Trigger className="knob">
-        {name} <b>{value}</b> <span aria-hidden>▾</span>
+      <RadixPopover.Trigger className="knob gap-1.5 px-2.5">
+        {name} <b>{value}</b>
       </RadixPopover.Trigger>
       <RadixPopover.Portal>
         <RadixPopover.Content

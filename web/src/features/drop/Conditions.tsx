@@ -11,23 +11,23 @@ export function Conditions({ sheet }: { sheet: SheetView }) {
   const c = sheet.conditions;
   const rule = sheet.rules.find((r) => r.chosen);
   return (
-    <div className="mb-2 flex flex-wrap gap-2">
+    <div className="mb-2 flex flex-wrap gap-1.5">
       <Condition
         sheet={sheet}
         name="Gauge"
-        value={`${c.gauge.name || "unnamed"}, reads to ${c.gauge.step} ${c.gauge.unit}`}
+        value={`${c.gauge.name || "unnamed"}, ${c.gauge.step} ${c.gauge.unit}`}
         form={(save) => <GaugeForm sheet={sheet} save={save} />}
       />
       <Condition
         sheet={sheet}
         name="Burst"
-        value={c.pulses ? `${c.pulses} × ${c.on_ms ?? "?"} ms` : "not written down"}
+        value={c.pulses ? `${c.pulses} × ${c.on_ms ?? "?"} ms` : "?"}
         form={(save) => <BurstForm sheet={sheet} save={save} />}
       />
       <Condition
         sheet={sheet}
         name="Engine"
-        value={c.engine_temperature_c ? `off, ${c.engine_temperature_c} °C` : "off, temperature?"}
+        value={c.engine_temperature_c ? `${c.engine_temperature_c} °C` : "?"}
         form={(save) => <EngineForm sheet={sheet} save={save} />}
       />
       <Condition
@@ -38,7 +38,7 @@ export function Conditions({ sheet }: { sheet: SheetView }) {
       />
       <Condition
         sheet={sheet}
-        name="Expected drop"
+        name="Expected"
         value={c.expected_drop ? `${c.expected_drop} ${c.gauge.unit}` : "unknown"}
         form={(save) => <ExpectedForm sheet={sheet} save={save} />}
       />

@@ -59,20 +59,20 @@ export function DropSheet({ sheet, vehicle }: Props) {
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
         <h1 className="text-2xl font-bold">Drop per injector</h1>
         <p className="text-soft">key on, engine off · pump off · one burst per key cycle</p>
-        <span className="ml-auto flex gap-2">
-          <button className="knob" onClick={() => setDialog("csv")}>
-            Readings from CSV
-          </button>
-          <a className="knob" href={`/api/sheets/${sheet.id}/csv`} download>
-            as CSV
-          </a>
-        </span>
       </div>
       <Conditions sheet={sheet} />
       <Trouble text={order.isError ? told(order.error) : null} />
       <DropTable sheet={sheet} entry={entry} onOrder={(labels) => order.mutate(labels)} />
       <EntryLine sheet={sheet} entry={entry} onHelp={() => setDialog("keys")} />
       <EngineMap sheet={sheet} vehicle={vehicle} entry={entry} />
+      <p className="mt-3 flex flex-wrap gap-2">
+        <button className="knob" onClick={() => setDialog("csv")}>
+          Bring in readings from CSV
+        </button>
+        <a className="knob" href={`/api/sheets/${sheet.id}/csv`} download>
+          Save the readings as CSV
+        </a>
+      </p>
       <Keys open={dialog === "keys"} onOpenChange={(o) => setDialog(o ? "keys" : null)} />
       <Dialog
         title="Readings from CSV"

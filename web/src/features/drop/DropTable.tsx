@@ -76,7 +76,7 @@ export function DropTable({ sheet, entry, onOrder }: Props) {
           </span>
           <span
             role="columnheader"
-            className="hidden h-full lg:block"
+            className="relative hidden h-full lg:block"
             aria-label="deviation from the reference"
           >
             <PlumbHead scale={scale} />
@@ -102,7 +102,7 @@ export function DropTable({ sheet, entry, onOrder }: Props) {
             </>
           )}
         </p>
-        <span className="hidden h-full lg:block">
+        <span className="relative hidden h-full lg:block">
           <PlumbFoot scale={scale} corridor={sheet.corridor_percent} />
         </span>
       </div>
@@ -133,7 +133,15 @@ function hangingOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined)
 }
 
 function InjectorRow({ row, sheet, entry, scale }: RowProps) {
-  const drag = useSortable({ id: row.injector });
+  const {
+    setNodeRef,
+    setActivatorNodeRef,
+    attributes,
+    listeners,
+    transform,
+    transition,
+    isDragging,
+  } = useSortable({ id: row.injector });
   const waits = entry.waiting.findLast((w) => w.reading.injector === row.injector)?.reading;
   const now = entry.target.injector === row.injector;
   const hanging = hangingOf(row, sheet, waits);
@@ -141,20 +149,20 @@ function InjectorRow({ row, sheet, entry, scale }: RowProps) {
   const second = waits ? (waits.second ?? "–") : row.second || "·";
   return (
     <div
-      ref={drag.setNodeRef}
+      ref={setNodeRef}
       role="row"
       aria-current={now ? "true" : undefined}
-      style={{ transform: CSS.Translate.toString(drag.transform), transition: drag.transition }}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
       className={`${COLUMNS} min-h-[3.6rem] border-t border-hair ${now ? "bg-wash shadow-[inset_5px_0_0_var(--chalk)]" : ""} ${
-        drag.isDragging ? "relative z-10 bg-wash" : ""
+        isDragging ? "relative z-10 bg-wash" : ""
       }`}
     >
       <span role="rowheader" className="flex items-center gap-1 pl-2">
         <button
           type="button"
-          ref={drag.setActivatorNodeRef}
-          {...drag.attributes}
-          {...drag.listeners}
+          ref={setActivatorNodeRef}
+          {...attributes}
+          {...listeners}
           aria-label={`Move injector ${row.injector} in the order of reach`}
           className="h-11 w-6 touch-none text-soft"
         >
@@ -176,7 +184,7 @@ function InjectorRow({ row, sheet, entry, scale }: RowProps) {
       <span role="cell" className="self-center px-3 py-1 leading-tight">
         {waits ? <span className="text-sm font-bold">waits to be saved</span> : <Reads row={row} />}
       </span>
-      <span role="cell" className="col-span-full h-14 lg:col-span-1 lg:h-auto">
+      <span role="cell" className="relative col-span-full h-14 lg:col-span-1 lg:h-auto">
         <PlumbRow scale={scale} corridor={sheet.corridor_percent} hanging={hanging} />
       </span>
     </div>

@@ -17,6 +17,14 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
   const again = (row?.readings.length ?? 0) > 0;
   const put = (change: Partial<Draft>) => setDraft({ ...draft, ...change });
   const [active, setActive] = useState<"first" | "second">("first");
+  const { firstField, asking } = entry;
+  const asked = useRef(false);
+
+  // When a question is answered, typing goes on where it was.
+  useEffect(() => {
+    if (asked.current && !asking) firstField.current?.focus();
+    asked.current = asking !== null;
+  }, [asking, firstField]);
 
   const press = (key: string) => {
     if (key === "next") {
@@ -41,8 +49,8 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
       className="sticky bottom-0 z-20 mt-3 rounded-lg bg-slab p-3 text-slabink"
     >
       {entry.asking && <Ask asking={entry.asking} />}
-      <div className={`flex flex-wrap items-center gap-3 ${entry.asking ? "hidden" : ""}`}>
-        <p className="min-w-18">
+      <div className={`flex flex-wrap items-center gap-2 ${entry.asking ? "hidden" : ""}`}>
+        <p className="w-15">
           <span className="figure block text-3xl font-bold leading-none">{target.injector}</span>
           <span className="text-sm text-slabsoft">
             {target.repeat || !again ? `pass ${entry.pass}` : `has ${row?.readings.length ?? 0}`}
@@ -68,12 +76,17 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
           onChange={(second) => put({ second })}
           onKey={(e) => keys(e, "second", entry, onHelp)}
         />
-        <Knobs entry={entry} pad={pad} setPad={setPad} onHelp={onHelp} />
+        <Knobs entry={entry} pad={pad} setPad={setPad} />
       </div>
       {!entry.asking && draft.note !== "" && <NoteField entry={entry} />}
-      <p aria-live="polite" className="mt-1 min-h-5 text-sm text-slabsoft">
-        {entry.said || hint(again && !target.repeat)}
-      </p>
+      <div className="mt-1 flex min-h-6 items-baseline gap-3 text-sm text-slabsoft">
+        <p aria-live="polite" className="grow">
+          {entry.said || <span className="max-sm:hidden">{hint(again && !target.repeat)}</span>}
+        </p>
+        <button type="button" className="shrink-0 underline" onClick={onHelp}>
+          all keys ?
+        </button>
+      </div>
       {pad && !entry.asking && <Pad press={press} />}
     </section>
   );
@@ -150,7 +163,7 @@ interface BoxProps {
 /** One figure. Only what can be a figure is let in; two pasted at once are split. */
 function Box({ name, unit, value, field, pad, onFocus, onChange, onKey }: BoxProps) {
   return (
-    <label className="block w-28 grow-0 rounded-lg bg-field px-3 py-1 text-ink focus-within:outline-3 focus-within:outline-chalk">
+    <label className="block w-24 grow-0 rounded-lg bg-field px-3 py-1 text-ink focus-within:outline-3 focus-within:outline-chalk">
       <span className="block text-sm text-soft">
         {name}, {unit}
       </span>
@@ -174,27 +187,25 @@ interface KnobsProps {
   entry: Entry;
   pad: boolean;
   setPad: (pad: boolean) => void;
-  onHelp: () => void;
 }
 
 /** The touch twin of every key. */
-function Knobs({ entry, pad, setPad, onHelp }: KnobsProps) {
+function Knobs({ entry, pad, setPad }: KnobsProps) {
   const { draft, setDraft } = entry;
   const set = (change: Partial<Draft>) => {
     setDraft({ ...draft, ...change });
     entry.firstField.current?.focus();
   };
   return (
-    <div className="flex flex-wrap gap-1.5">
+    <div className="flex flex-wrap gap-1">
       <Knob cap="⏎" words="keep" act={() => entry.submit()} />
       <Knob cap="R" words="repeat" act={entry.repeat} />
-      <Knob cap="X" words="no resp." act={entry.noResponse} />
+      <Knob cap="X" words="none" act={entry.noResponse} />
       <Knob cap="L" words="late" pressed={draft.late} act={() => set({ late: !draft.late })} />
       <Knob cap="B" words="buzz" pressed={draft.buzz} act={() => set({ buzz: !draft.buzz })} />
       <Knob cap="N" words="note" act={() => set({ note: draft.note || " " })} />
       <Knob cap="^Z" words="undo" act={entry.undo} />
       <Knob cap="123" words="pad" pressed={pad} act={() => setPad(!pad)} />
-      <Knob cap="?" words="keys" act={onHelp} />
     </div>
   );
 }

@@ -203,7 +203,7 @@ export function useEntry(sheet: SheetView) {
     waiting,
     draft,
     setDraft,
-    asking: asking ?? (refused ? serverAsking(refused, again) : null),
+    asking: asking ?? (refused ? serverAsking(refused) : null),
     said,
     firstField,
     secondField,
@@ -223,16 +223,12 @@ export type Entry = ReturnType<typeof useEntry>;
 /** What the server would not keep: the person decides; until then it stays in the browser. */
 function serverAsking(
   item: Extract<ReturnType<typeof waitingFor>[number], { kind: "reading" }>,
-  after: () => void,
 ): Asking {
   const { reading, problems, seq } = item;
   const options: Option[] = [];
   const pair = problems[0]?.suggestion.split(" ") ?? [];
   const isPair = pair.length === 2 && pair.every((p) => /^[\d.]+$/.test(p));
-  const act = (work: Promise<void>) => {
-    void work;
-    after();
-  };
+  const act = (work: Promise<void>) => void work;
   if (isPair) {
     options.push({
       key: "Enter",
@@ -241,7 +237,7 @@ function serverAsking(
     });
   }
   if (problems.every((p) => p.confirmable)) {
-    const codes = [...(reading.confirmed ?? []), ...problems.map((p) => p.code)];
+    const codes = [...reading.confirmed, ...problems.map((p) => p.code)];
     options.push({
       key: "M",
       label: "I meant it",

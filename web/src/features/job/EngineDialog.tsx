@@ -1,6 +1,6 @@
 /** Bank and feed of each injector: who shares a fuse or a driver. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState, type FormEvent } from "react";
+import { useState, type SubmitEvent } from "react";
 import api, { got, told, type VehicleView } from "../../api/client";
 import { Dialog, Trouble } from "../../ui/parts";
 
@@ -51,7 +51,7 @@ function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
   });
   const put = (label: string, change: Partial<Line>) =>
     setLines(lines.map((l) => (l.label === label ? { ...l, ...change } : l)));
-  const go = (e: FormEvent) => {
+  const go = (e: SubmitEvent) => {
     e.preventDefault();
     save.mutate();
   };

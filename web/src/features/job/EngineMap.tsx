@@ -80,7 +80,7 @@ export function EngineMap({ sheet, vehicle, entry }: Props) {
           {vehicle.name} {vehicle.registration}. Order of reach:{" "}
           {sheet.rows.map((r) => r.injector).join(", ")}.
         </p>
-        {row && row.because && row.words && (
+        {row?.because && row.words && (
           <p className="mt-1">
             <b>Injector {row.injector}</b> {row.because}.
           </p>

@@ -4,7 +4,8 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import api, { got, Refused, told, type JobView } from "../../api/client";
 import { Head, SavedState } from "../../app";
-import { jobQuery, queries, sheetQuery, useShownUnit } from "../../lib/store";
+import { usePrefs } from "../../lib/prefs";
+import { jobQuery, queries, sheetQuery } from "../../lib/store";
 import { Kbd, Trouble } from "../../ui/parts";
 import { DropSheet } from "../drop/DropSheet";
 import { EngineDialog } from "./EngineDialog";
@@ -13,7 +14,8 @@ import { SaysPanel } from "./SaysPanel";
 
 export default function JobPage() {
   const { number = "", sheet: key } = useParams();
-  useShownUnit();
+  // A new unit to show asks for the sheet anew.
+  usePrefs();
   const job = useQuery(jobQuery(number));
   if (job.data) return <Job key={job.data.number} job={job.data} sheetKey={key} />;
   const lost = job.error instanceof Refused && job.error.status === 404;
@@ -43,21 +45,24 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
       <title>{`${job.number} ${job.vehicle.name} · Plumb`}</title>
       <Head title={job.vehicle.name} sub={sub.filter(Boolean).join(" · ")}>
         <Link className="knob" to="/?find">
-          Find a job <Kbd>/</Kbd>
+          Find<span className="max-sm:sr-only"> a job</span> <Kbd>/</Kbd>
         </Link>
         <SavedState savedAt={sheet.data && sheet.data.measured > 0 ? sheet.data.saved_at : null} />
       </Head>
       <div className="grid lg:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
-        <div className="border-hair p-4 lg:border-r">
+        <div className="order-last border-t border-hair p-4 lg:order-none lg:border-r lg:border-t-0">
           <RouteLine job={job} sheet={sheet.data} />
           <JobTools job={job} />
         </div>
-        <main className="min-w-0 p-4">
+        <main className="min-w-0 p-3 sm:p-4">
           {sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
           {sheet.data && <DropSheet key={sheet.data.id} sheet={sheet.data} vehicle={job.vehicle} />}
           {!knot && <p>No sheet has been started on this job.</p>}
         </main>
-        <aside className="border-hair bg-sheet p-4 lg:border-l" aria-label="What the set says">
+        <aside
+          className="border-t border-hair bg-sheet p-4 lg:border-l lg:border-t-0"
+          aria-label="What the set says"
+        >
           {sheet.data && <SaysPanel sheet={sheet.data} />}
         </aside>
       </div>

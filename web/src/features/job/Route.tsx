@@ -68,7 +68,7 @@ export function RouteLine({ job, sheet }: Props) {
       </ol>
       {drops && (
         <button className="knob" disabled={again.isPending} onClick={() => again.mutate()}>
-          {job.route.length === 0 ? "Start the drop sheet" : "Repeat the sheet after the fix"}
+          {job.route.length === 0 ? "Start the drop sheet" : "Repeat after the fix"}
         </button>
       )}
       {!drops && (

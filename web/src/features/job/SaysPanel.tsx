@@ -45,9 +45,9 @@ export function SaysPanel({ sheet }: { sheet: SheetView }) {
       >
         How it was worked out
       </button>
+      <Care />
       <Rules rules={sheet.rules} />
       {sheet.limit_in_flow && <p className="mb-4 mt-2 text-sm text-soft">{sheet.limit_in_flow}</p>}
-      <Care />
       <WorkingDialog sheet={sheet} open={working} onOpenChange={setWorking} />
     </>
   );
@@ -102,7 +102,10 @@ function Rules({ rules }: { rules: RuleView[] }) {
 /** The usual cautions, where the work is. */
 function Care() {
   return (
-    <aside className="rounded-lg bg-slab p-3 text-sm leading-snug text-slabink" aria-label="Care">
+    <aside
+      className="mb-4 rounded-lg bg-slab p-3 text-sm leading-snug text-slabink"
+      aria-label="Care"
+    >
       <b>Care.</b> Fuel under pressure: relieve the rail, catch and wipe what comes, cap it. Eye
       protection, gloves, air, an extinguisher, no sparks or hot lamps. A burst leaves raw fuel in
       its cylinder: run the engine before the next one there, or it can lock. The maker&rsquo;s

@@ -1,6 +1,6 @@
 /** A new job in a few keys: vehicle, cylinders, fuel system, and go. */
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useId, useState, type FormEvent } from "react";
+import { useId, useState, type SubmitEvent } from "react";
 import { useNavigate } from "react-router";
 import api, { got, told, type NewJob, type VehicleView } from "../../api/client";
 import { gaugesQuery, keepNewest } from "../../lib/store";
@@ -68,7 +68,7 @@ function Form() {
     },
   });
 
-  const go = (e: FormEvent) => {
+  const go = (e: SubmitEvent) => {
     e.preventDefault();
     if (!make.isPending) make.mutate();
   };
