@@ -12,9 +12,15 @@ from plumb.jobfile.exact import dumps
 from plumb.jobfile.reading import parse
 from plumb.jobfile.results import analyse_file
 
-_SPOKEN = {"in_plumb": "in plumb", "low": "gives less", "high": "gives more",
-           "no_response": "no response", "unsettled": "not settled", "split": "set is split",
-           "not_judged": "not measured"}
+_SPOKEN = {
+    "in_plumb": "in plumb",
+    "low": "gives less",
+    "high": "gives more",
+    "no_response": "no response",
+    "unsettled": "not settled",
+    "split": "set is split",
+    "not_judged": "not measured",
+}
 
 
 def as_json(text: bytes) -> str:
@@ -52,37 +58,54 @@ def as_tables(text: bytes, console: Console) -> None:
     """Findings, verdicts and the next step for people."""
     file = parse(text)
     result = analyse_file(file)
-    console.print(f"{file.vehicle.name}  {file.job.number}  {file.job.complaint}".strip(),
-                  style="bold", markup=False)
+    console.print(
+        f"{file.vehicle.name}  {file.job.number}  {file.job.complaint}".strip(),
+        style="bold",
+        markup=False,
+    )
     for sheet in result["sheets"]:
-        console.print(f"\nSheet {sheet['sheet']}: agreeing {', '.join(sheet['agreeing']) or 'none'}"
-                      f"{', split' if sheet['split'] else ''}", markup=False)
+        console.print(
+            f"\nSheet {sheet['sheet']}: agreeing {', '.join(sheet['agreeing']) or 'none'}"
+            f"{', split' if sheet['split'] else ''}",
+            markup=False,
+        )
         table = Table("Injector", "Flow or drop", "Deviation", "u", "Reads as", "Because")
         for f in result["findings"]:
             if f["sheet"] == sheet["sheet"]:
-                table.add_row(f["injector"], _figure(f["value"], f["unit"]),
-                              _figure(f["deviation_percent"], "%", sign=True),
-                              _figure(f["uncertainty_percent"], "%"), _SPOKEN[f["state"]],
-                              f["because"])
+                table.add_row(
+                    f["injector"],
+                    _figure(f["value"], f["unit"]),
+                    _figure(f["deviation_percent"], "%", sign=True),
+                    _figure(f["uncertainty_percent"], "%"),
+                    _SPOKEN[f["state"]],
+                    f["because"],
+                )
         console.print(table)
         for note in sheet["notes"]:
             console.print(f"  {note}", markup=False)
         rules = Table("Rule", "Would reject", "Would repeat")
         for rule in sheet["rules"]:
-            rules.add_row(rule["rule"],
-                          ", ".join(rule["reject"]) if rule["applies"] else "does not apply",
-                          ", ".join(rule["repeat"]))
+            rules.add_row(
+                rule["rule"],
+                ", ".join(rule["reject"]) if rule["applies"] else "does not apply",
+                ", ".join(rule["repeat"]),
+            )
         console.print(rules)
     verdicts = Table("Injector", "Condition", "Do", "Not ruled out")
     for v in result["verdicts"]:
-        verdicts.add_row(v["injector"], v["condition"].replace("_", " "),
-                         v["action"].replace("_", " "),
-                         ", ".join(x.replace("_", " ") for x in v["not_ruled_out"]))
+        verdicts.add_row(
+            v["injector"],
+            v["condition"].replace("_", " "),
+            v["action"].replace("_", " "),
+            ", ".join(x.replace("_", " ") for x in v["not_ruled_out"]),
+        )
     if result["verdicts"]:
         console.print(verdicts)
     step = result["next_step"]
-    console.print(f"Next: {step['because']}" if step else "Next: nothing left that would change "
-                  "a verdict.", markup=False)
+    console.print(
+        f"Next: {step['because']}" if step else "Next: nothing left that would change a verdict.",
+        markup=False,
+    )
 
 
 def _figure(value: float | None, unit: str, *, sign: bool = False) -> str:

@@ -10,8 +10,12 @@ from rich.table import Table
 
 from plumb.core.problems import PlumbError
 
-app = typer.Typer(no_args_is_help=True, add_completion=False, rich_markup_mode=None,
-                  help="Plumb: which injector leans, what to do with it, what could imitate it.")
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    rich_markup_mode=None,
+    help="Plumb: which injector leans, what to do with it, what could imitate it.",
+)
 console = Console(highlight=False)
 errors = Console(stderr=True, highlight=False, soft_wrap=True)
 

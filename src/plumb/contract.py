@@ -18,8 +18,10 @@ def openapi() -> dict[str, Any]:
 
 def job_schema() -> dict[str, Any]:
     """The JSON Schema of the job file."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema",
-            **JobFile.model_json_schema(by_alias=True)}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **JobFile.model_json_schema(by_alias=True),
+    }
 
 
 def write(folder: Path = ROOT / "docs") -> list[Path]:

@@ -35,8 +35,10 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
     Raises :class:`ServerTrouble` with what to do when a port is taken or the database cannot run.
     """
     if port_in_use(settings.port):
-        message = (f"port {settings.port} is in use by another program; set PLUMB_PORT to a free "
-                   "one, or stop a Plumb that still runs with ./plumb stop.")
+        message = (
+            f"port {settings.port} is in use by another program; set PLUMB_PORT to a free "
+            "one, or stop a Plumb that still runs with ./plumb stop."
+        )
         raise ServerTrouble(message)
     database = Server(place_of(settings))
     database.start()
@@ -48,9 +50,16 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
         _pid_file(settings).write_text(str(os.getpid()))
         threading.Thread(target=_keep_up, args=(database, done), daemon=True).start()
         console.print(f"Plumb is at [bold]http://127.0.0.1:{settings.port}[/]  (Ctrl-C stops it)")
-        server = uvicorn.Server(uvicorn.Config(
-            make_app(engine, settings), host="127.0.0.1", port=settings.port,
-            log_level="warning", access_log=False, timeout_graceful_shutdown=5))
+        server = uvicorn.Server(
+            uvicorn.Config(
+                make_app(engine, settings),
+                host="127.0.0.1",
+                port=settings.port,
+                log_level="warning",
+                access_log=False,
+                timeout_graceful_shutdown=5,
+            )
+        )
         server.run()
     finally:
         done.set()

@@ -22,16 +22,22 @@ from plumb.store.session import StoreDown, transaction
 PAGES = ROOT / "web" / "dist"
 _HEADERS = {
     "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; "
-                               "img-src 'self' data:; frame-ancestors 'none'",
-    "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
+    "img-src 'self' data:; frame-ancestors 'none'",
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
 }
 
 
 def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI:
     """The application on a store; ``pages`` is the built web folder."""
-    app = FastAPI(title="Plumb", version=__version__, docs_url=None, redoc_url=None,
-                  openapi_url="/api/openapi.json",
-                  description="Injector balance: which injector leans, and what to do with it.")
+    app = FastAPI(
+        title="Plumb",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        description="Injector balance: which injector leans, and what to do with it.",
+    )
     app.state.engine = engine
     app.state.settings = settings
     problems.install(app)
@@ -45,8 +51,7 @@ def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI
     return app
 
 
-async def _headers(request: Request,
-                   go_on: Callable[[Request], Awaitable[Response]]) -> Response:
+async def _headers(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
     """The same safety headers on every answer."""
     response = await go_on(request)
     response.headers.update(_HEADERS)
@@ -76,5 +81,6 @@ def _serve_pages(app: FastAPI, pages: Path) -> None:
             raise HTTPException(404, "there is no such address")
         wanted = (pages / path).resolve()
         found = wanted.is_file() and wanted.is_relative_to(pages.resolve())
-        return FileResponse(wanted if found else pages / "index.html",
-                            headers={"Cache-Control": "no-cache"})
+        return FileResponse(
+            wanted if found else pages / "index.html", headers={"Cache-Control": "no-cache"}
+        )

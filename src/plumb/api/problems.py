@@ -38,25 +38,46 @@ class ProblemBody(BaseModel):
     problems: list[ProblemItem]
 
 
-TITLES = {404: "Not there", 405: "Not possible here", 409: "Something newer is in its place",
-          413: "Too large", 422: "Does not fit", 500: "Something broke",
-          503: "The database does not answer", 507: "The disk is full"}
+TITLES = {
+    404: "Not there",
+    405: "Not possible here",
+    409: "Something newer is in its place",
+    413: "Too large",
+    422: "Does not fit",
+    500: "Something broke",
+    503: "The database does not answer",
+    507: "The disk is full",
+}
 
 RESPONSES: dict[int | str, dict[str, Any]] = {
-    code: {"model": ProblemBody, "description": TITLES[code]} for code in (404, 409, 422, 503)}
+    code: {"model": ProblemBody, "description": TITLES[code]} for code in (404, 409, 422, 503)
+}
 
 
-def answer(status: int, problems: Sequence[Problem], title: str = "",
-           detail: str = "") -> JSONResponse:
+def answer(
+    status: int, problems: Sequence[Problem], title: str = "", detail: str = ""
+) -> JSONResponse:
     """A problem response."""
     body = ProblemBody(
-        type="about:blank", title=title or TITLES.get(status, "Problem"), status=status,
+        type="about:blank",
+        title=title or TITLES.get(status, "Problem"),
+        status=status,
         detail=detail or "; ".join(p.text() for p in problems),
-        problems=[ProblemItem(path=p.path, rule=p.rule, value=p.value, code=p.code,
-                              suggestion=p.suggestion, confirmable=p.confirmable)
-                  for p in problems])
-    return JSONResponse(body.model_dump(), status_code=status,
-                        media_type="application/problem+json")
+        problems=[
+            ProblemItem(
+                path=p.path,
+                rule=p.rule,
+                value=p.value,
+                code=p.code,
+                suggestion=p.suggestion,
+                confirmable=p.confirmable,
+            )
+            for p in problems
+        ],
+    )
+    return JSONResponse(
+        body.model_dump(), status_code=status, media_type="application/problem+json"
+    )
 
 
 def _status(error: PlumbError) -> tuple[int, str]:
@@ -77,11 +98,18 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     def _shape(_request: Request, error: RequestValidationError) -> JSONResponse:
-        return answer(422, [
-            Problem(path=path_of(tuple(p for p in e["loc"] if p != "body")),
-                    rule=str(e["msg"]).removeprefix("Value error, "), code=str(e["type"]),
-                    value="" if isinstance(e.get("input"), dict | list) else str(e.get("input")))
-            for e in error.errors()])
+        return answer(
+            422,
+            [
+                Problem(
+                    path=path_of(tuple(p for p in e["loc"] if p != "body")),
+                    rule=str(e["msg"]).removeprefix("Value error, "),
+                    code=str(e["type"]),
+                    value="" if isinstance(e.get("input"), dict | list) else str(e.get("input")),
+                )
+                for e in error.errors()
+            ],
+        )
 
     @app.exception_handler(HTTPException)
     def _http(_request: Request, error: HTTPException) -> JSONResponse:

@@ -13,6 +13,7 @@ from plumb.core.problems import PlumbError
 from plumb.core.quantities import parse_number
 from plumb.jobfile.models import BurstPart, EnginePart, ExpectedPart, GaugePart, RulePart
 from plumb.jobfile.reading import problems_of
+from plumb.service import readings
 from plumb.service import sheets as service
 from plumb.service.views import SheetView, WorkingView
 
@@ -24,8 +25,14 @@ def _tag(view: SheetView) -> str:
 
 
 @router.get("/sheets/{sheet_id}")
-def show_sheet(sheet_id: int, request: Request, response: Response, store: Store, shop: Shop,
-               unit: ShownUnit = None) -> SheetView:
+def show_sheet(
+    sheet_id: int,
+    request: Request,
+    response: Response,
+    store: Store,
+    shop: Shop,
+    unit: ShownUnit = None,
+) -> SheetView:
     """A sheet as it is now; 304 when the browser has this version."""
     view = service.show_sheet(store, sheet_id, shop.thresholds(), unit)
     response.headers["ETag"] = _tag(view)
@@ -43,26 +50,37 @@ def show_working(sheet_id: int, store: Store, shop: Shop, unit: ShownUnit = None
 
 
 @router.post("/sheets/{sheet_id}/readings")
-def save_reading(sheet_id: int, reading: ReadingIn, store: Store, shop: Shop,
-                 unit: ShownUnit = None) -> SheetView:
+def save_reading(
+    sheet_id: int, reading: ReadingIn, store: Store, shop: Shop, unit: ShownUnit = None
+) -> SheetView:
     """Keep a reading; the answer is the sheet's new state."""
-    given = service.NewReading(
-        id=reading.id, injector=reading.injector, pass_number=reading.pass_number,
-        first=reading.first, second=reading.second, mark=reading.mark, sound=reading.sound,
-        note=reading.note, replaces=reading.replaces, confirmed=tuple(reading.confirmed))
-    return service.save_reading(store, sheet_id, given, shop.thresholds(), unit)
+    given = readings.NewReading(
+        id=reading.id,
+        injector=reading.injector,
+        pass_number=reading.pass_number,
+        first=reading.first,
+        second=reading.second,
+        mark=reading.mark,
+        sound=reading.sound,
+        note=reading.note,
+        replaces=reading.replaces,
+        confirmed=tuple(reading.confirmed),
+    )
+    return readings.save_reading(store, sheet_id, given, shop.thresholds(), unit)
 
 
 @router.delete("/sheets/{sheet_id}/readings/{reading_id}")
-def take_back(sheet_id: int, reading_id: str, store: Store, shop: Shop,
-              unit: ShownUnit = None) -> SheetView:
+def take_back(
+    sheet_id: int, reading_id: str, store: Store, shop: Shop, unit: ShownUnit = None
+) -> SheetView:
     """Take a reading back; what it corrected comes into force again."""
-    return service.take_back(store, sheet_id, reading_id, shop.thresholds(), unit)
+    return readings.take_back(store, sheet_id, reading_id, shop.thresholds(), unit)
 
 
 @router.patch("/sheets/{sheet_id}")
-def change_sheet(sheet_id: int, change: SheetChangeIn, store: Store, shop: Shop,
-                 unit: ShownUnit = None) -> SheetView:
+def change_sheet(
+    sheet_id: int, change: SheetChangeIn, store: Store, shop: Shop, unit: ShownUnit = None
+) -> SheetView:
     """Change the conditions; 409 when someone changed the sheet meanwhile."""
     wanted = _change(change)
     return service.change_sheet(store, sheet_id, change.version, wanted, shop.thresholds(), unit)
@@ -71,8 +89,14 @@ def change_sheet(sheet_id: int, change: SheetChangeIn, store: Store, shop: Shop,
 @router.post("/jobs/{number}/sheets", status_code=201)
 def new_sheet(number: str, wanted: NewSheetIn, store: Store, shop: Shop) -> SheetView:
     """A new, empty drop sheet on a job."""
-    return service.new_sheet(store, number, wanted.request_id, gauge_part(wanted.gauge),
-                             wanted.gauge.unit, shop.thresholds())
+    return service.new_sheet(
+        store,
+        number,
+        wanted.request_id,
+        gauge_part(wanted.gauge),
+        wanted.gauge.unit,
+        shop.thresholds(),
+    )
 
 
 def gauge_part(gauge: GaugeIn) -> GaugePart:
@@ -82,8 +106,11 @@ def gauge_part(gauge: GaugeIn) -> GaugePart:
 
 def _part(kind: type[Any], values: Mapping[str, Any], numbers: tuple[str, ...], path: str) -> Any:  # noqa: ANN401
     """A part of the job file from typed texts; numbers are read, then the part's rules apply."""
-    made = {k: parse_number(v, f"{path}.{k}") if k in numbers else v
-            for k, v in values.items() if v is not None}
+    made = {
+        k: parse_number(v, f"{path}.{k}") if k in numbers else v
+        for k, v in values.items()
+        if v is not None
+    }
     try:
         return kind.model_validate(made)
     except ValidationError as error:
@@ -92,6 +119,7 @@ def _part(kind: type[Any], values: Mapping[str, Any], numbers: tuple[str, ...], 
 
 def _change(change: SheetChangeIn) -> service.SheetChange:
     """The typed change as parts of a sheet."""
+
     def values(part: Any) -> dict[str, Any]:  # noqa: ANN401  any request body
         return dict(part.model_dump())
 
@@ -102,10 +130,16 @@ def _change(change: SheetChangeIn) -> service.SheetChange:
         gauge=gauge_part(change.gauge) if change.gauge else None,
         burst=_part(BurstPart, values(change.burst), ("on_ms",), "burst") if change.burst else None,
         engine=_part(EnginePart, values(change.engine), ("temperature_c",), "engine")
-        if change.engine else None,
-        rule=_part(RulePart, values(change.rule),
-                   ("tolerance_percent", "limit", "reject", "score", "alpha"), "rule")
-        if change.rule else None,
+        if change.engine
+        else None,
+        rule=_part(
+            RulePart,
+            values(change.rule),
+            ("tolerance_percent", "limit", "reject", "score", "alpha"),
+            "rule",
+        )
+        if change.rule
+        else None,
         expected=_part(ExpectedPart, values(expected), ("drop",), "expected") if gives else None,
         no_expected=expected is not None and expected.drop is None,
         supply_v=parse_number(change.supply_v, "supply_v") if change.supply_v else None,

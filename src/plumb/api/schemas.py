@@ -7,8 +7,13 @@ from pydantic import BaseModel, ConfigDict, Field
 from plumb.jobfile.models import Label, RuleName, UnitName
 
 Typed = Annotated[str, Field(min_length=1, max_length=24, examples=["50.5"])]
-MadeId = Annotated[str, Field(pattern=r"^[0-9a-f]{8}-([0-9a-f]{4}-){3}[0-9a-f]{12}$",
-                              examples=["7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11"])]
+MadeId = Annotated[
+    str,
+    Field(
+        pattern=r"^[0-9a-f]{8}-([0-9a-f]{4}-){3}[0-9a-f]{12}$",
+        examples=["7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11"],
+    ),
+]
 
 
 class Body(BaseModel):
@@ -118,7 +123,8 @@ class JobChangeIn(Body):
 
     complaint: str | None = Field(None, max_length=500)
     codes: list[Annotated[str, Field(min_length=1, max_length=12)]] | None = Field(
-        None, max_length=40)
+        None, max_length=40
+    )
     closed: bool | None = None
 
 
@@ -141,5 +147,3 @@ class Health(BaseModel):
     application: str
     database: str
     version: str
-
-

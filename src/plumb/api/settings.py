@@ -19,9 +19,11 @@ class Settings(BaseSettings):
     db_port: int = Field(8651, ge=1, le=65535, description="port of the private database")
     data_dir: Path = Field(ROOT / "var" / "db", description="where the private database lives")
     call_probability: float = Field(
-        0.95, gt=0.5, lt=1, description="from this probability on an injector is called out")
+        0.95, gt=0.5, lt=1, description="from this probability on an injector is called out"
+    )
     clear_probability: float = Field(
-        0.05, gt=0, lt=0.5, description="up to this probability it is called in plumb")
+        0.05, gt=0, lt=0.5, description="up to this probability it is called in plumb"
+    )
     upload_limit_mb: int = Field(20, ge=1, le=500, description="largest file that is taken in")
 
     def thresholds(self) -> Thresholds:
@@ -32,5 +34,7 @@ class Settings(BaseSettings):
 def table() -> list[tuple[str, str, str, str]]:
     """Each setting as (variable, value now, default, help)."""
     current = Settings()
-    return [(f"PLUMB_{name.upper()}", str(getattr(current, name)), str(f.default),
-             f.description or "") for name, f in Settings.model_fields.items()]
+    return [
+        (f"PLUMB_{name.upper()}", str(getattr(current, name)), str(f.default), f.description or "")
+        for name, f in Settings.model_fields.items()
+    ]

@@ -87,8 +87,11 @@ def _asked(spec: RuleSpec, bursts: BurstSet, outcome: Outcome) -> dict[int, int]
         return {int(label): 1 for label in outcome.repeat}
     judged = judge_by_flow(bursts, spec.defaults.tolerance or 0.10)
     # On the edge no number of passes would settle it if the mean stayed; but means move.
-    return {int(v.injector): v.passes_to_settle or 1 for v in judged.views
-            if v.state is State.UNSETTLED and not v.bound}
+    return {
+        int(v.injector): v.passes_to_settle or 1
+        for v in judged.views
+        if v.state is State.UNSETTLED and not v.bound
+    }
 
 
 def run_rule(spec: RuleSpec, measured: Measured, cell: Cell) -> None:
@@ -120,8 +123,15 @@ def _count(truth: Truth, outcome: Outcome, cell: Cell) -> None:
         cell.healthy_sets_accused += bool(rejected)
 
 
-def detect(*, sets: int, step: float, ideal: bool, seed: int, short: bool = False,
-           progress: Callable[[], None] = lambda: None) -> dict[str, Cell]:
+def detect(
+    *,
+    sets: int,
+    step: float,
+    ideal: bool,
+    seed: int,
+    short: bool = False,
+    progress: Callable[[], None] = lambda: None,
+) -> dict[str, Cell]:
     """Run every rule on ``sets`` seeded sets read with a gauge of ``step`` psi."""
     cells = {code: Cell() for code in RULES}
     for n in range(sets):

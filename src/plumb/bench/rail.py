@@ -33,7 +33,7 @@ class Rail:
         power = self.bend + 0.5
         whole = self.start**power - self.end**power
         left = max(0.0, first**power - flow * whole)
-        return max(0.0, left ** (1.0 / power) - self.seep * (self.start - self.end))
+        return max(0.0, float(left ** (1.0 / power)) - self.seep * (self.start - self.end))
 
 
 LONG_BURSTS = ((43.0, 27.0), (46.0, 26.0), (50.0, 26.0), (55.0, 20.0), (55.0, 14.0))
@@ -72,14 +72,20 @@ def draw_truth(rng: np.random.Generator, *, ideal: bool, short: bool = False) ->
     end += float(rng.uniform(-1.0, 1.0))
     if ideal:
         return Truth(rail=Rail(start=start, end=end), flows=flows, bad=which)
-    rail = Rail(start=start, end=end, bend=float(rng.uniform(-0.3, 0.3)),
-                seep=float(rng.uniform(0.0, 0.03)), creep=0.1)
+    rail = Rail(
+        start=start,
+        end=end,
+        bend=float(rng.uniform(-0.3, 0.3)),
+        seep=float(rng.uniform(0.0, 0.03)),
+        creep=0.1,
+    )
     return Truth(rail=rail, flows=flows, bad=which)
 
 
 def _bad_flow(rng: np.random.Generator) -> float:
-    return float(1.0 - rng.uniform(0.12, 0.40) if rng.random() < 0.7
-                 else 1.0 + rng.uniform(0.12, 0.30))
+    return float(
+        1.0 - rng.uniform(0.12, 0.40) if rng.random() < 0.7 else 1.0 + rng.uniform(0.12, 0.30)
+    )
 
 
 def _good_flow(rng: np.random.Generator) -> float:
@@ -89,8 +95,9 @@ def _good_flow(rng: np.random.Generator) -> float:
             return 1.0 + off
 
 
-def burst(rng: np.random.Generator, truth: Truth, injector: int, step: float) -> tuple[
-        float, float]:
+def burst(
+    rng: np.random.Generator, truth: Truth, injector: int, step: float
+) -> tuple[float, float]:
     """One burst as the gauge shows it (psi): the start wanders, the burst repeats to 1 %."""
     first = truth.rail.start + float(rng.normal(0.0, 0.7))
     flow = truth.flows[injector] * float(rng.normal(1.0, 0.01))

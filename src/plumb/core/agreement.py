@@ -35,8 +35,9 @@ class Group:
         return bool(self.others)
 
 
-def _windows(order: Sequence[int], values: Sequence[float], half: float,
-             absolute: bool) -> Iterator[tuple[int, int]]:
+def _windows(
+    order: Sequence[int], values: Sequence[float], half: float, *, absolute: bool
+) -> Iterator[tuple[int, int]]:
     """Runs [i, j) of the sorted values that lie within the half-width of some centre."""
     ranked = [values[i] for i in order]
     count = len(ranked)
@@ -56,7 +57,7 @@ def agreeing(values: Sequence[float], half_width: float, *, absolute: bool = Fal
     one value is needed.
     """
     order = sorted(range(len(values)), key=values.__getitem__)
-    runs = set(_windows(order, values, half_width, absolute))
+    runs = set(_windows(order, values, half_width, absolute=absolute))
     most = max(j - i for i, j in runs)
 
     def spread(run: tuple[int, int]) -> float:
@@ -68,7 +69,7 @@ def agreeing(values: Sequence[float], half_width: float, *, absolute: bool = Fal
     for run in largest[1:]:
         if all(run[1] <= o[0] or run[0] >= o[1] for o in (best, *others)):
             others.append(run)
-    members = tuple(order[best[0]:best[1]])
+    members = tuple(order[best[0] : best[1]])
     return Group(
         members=members,
         mean=sum(values[i] for i in members) / len(members),

@@ -166,12 +166,19 @@ def reaches(difference: float, limit: float) -> bool:
     return abs(difference) >= limit - 1e-9 * max(1.0, limit)
 
 
-def drop_rows(burst_set: BurstSet, centre: float, decisions: Sequence[Decision],
-              limit: float) -> tuple[Row, ...]:
+def drop_rows(
+    burst_set: BurstSet, centre: float, decisions: Sequence[Decision], limit: float
+) -> tuple[Row, ...]:
     """Rows for a rule that compares drops with ``centre`` (kPa) and a ``limit`` (kPa)."""
     scale = centre if centre > 0.0 else 1.0
     return tuple(
-        Row(injector=i.label, value=i.drop, deviation=(i.drop - centre) / scale,
-            limit=limit / scale, u=i.u_drop / scale, decision=d)
+        Row(
+            injector=i.label,
+            value=i.drop,
+            deviation=(i.drop - centre) / scale,
+            limit=limit / scale,
+            u=i.u_drop / scale,
+            decision=d,
+        )
         for i, d in zip(burst_set.injected, decisions, strict=True)
     )

@@ -139,7 +139,8 @@ def burst_set(sheet: DropSheet) -> BurstSet:
         mine = sorted((r for r in sheet.readings if r.injector == label), key=lambda r: r.number)
         flows = tuple(
             flow_of(r.first, r.second, sheet.step, read_late=r.mark is Mark.READ_LATE)
-            for r in mine if r.first is not None and r.second is not None
+            for r in mine
+            if r.first is not None and r.second is not None
         )
         told = [r for r in mine if r.mark is not Mark.NOT_READ]
         if told and told[-1].mark is Mark.NONE:
@@ -186,7 +187,8 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
         tolerance=tolerance,
         against_expected=(
             (flow.reference / expected - 1.0, flow.u_reference / expected)
-            if expected and flow.reference else None
+            if expected and flow.reference
+            else None
         ),
         spans=tuple((f.first, f.second) for i in bursts.injected for f in i.flows),
     )
@@ -206,8 +208,9 @@ def _outcome(code: str, sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement)
     return RULES[code].judge(bursts, limits)
 
 
-def _findings(sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement,
-              chosen: Outcome) -> tuple[Finding, ...]:
+def _findings(
+    sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement, chosen: Outcome
+) -> tuple[Finding, ...]:
     by_flow = {v.injector: v for v in flow.views}
     by_rule = {r.injector: r for r in chosen.rows}
     late = {r.injector for r in sheet.readings if r.mark is Mark.NONE}
@@ -220,7 +223,8 @@ def _findings(sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement,
             found.append(make(view, row, chosen, passes, answered_late=label in late))
         else:
             silent = label in bursts.silent or (
-                view is not None and view.state is State.NO_RESPONSE)
+                view is not None and view.state is State.NO_RESPONSE
+            )
             state = State.NO_RESPONSE if silent else State.NOT_JUDGED
             found.append(_bare(label, chosen.quantity, state, view, passes))
     return tuple(found)
@@ -229,25 +233,45 @@ def _findings(sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement,
 def _bare(label: str, quantity: str, state: State, view: FlowView | None, passes: int) -> Finding:
     """A finding without a comparison: not measured, alone, or no response marked."""
     return Finding(
-        injector=label, quantity=quantity, state=state,
+        injector=label,
+        quantity=quantity,
+        state=state,
         value=view.flow if view is not None and quantity == "flow_index" else None,
-        reference=None, deviation=None, u=None, tolerance=None, probability_out=None,
-        passes_to_settle=None, passes=passes, agrees=False,
+        reference=None,
+        deviation=None,
+        u=None,
+        tolerance=None,
+        probability_out=None,
+        passes_to_settle=None,
+        passes=passes,
+        agrees=False,
     )
 
 
-def _from_flow(view: FlowView, row: Row, chosen: Outcome, passes: int, *,
-               answered_late: bool) -> Finding:
+def _from_flow(
+    view: FlowView, row: Row, chosen: Outcome, passes: int, *, answered_late: bool
+) -> Finding:
     return Finding(
-        injector=view.injector, quantity="flow_index", state=view.state, value=view.flow,
-        reference=chosen.centre, deviation=view.deviation, u=view.u, tolerance=row.limit,
-        probability_out=view.probability_out, passes_to_settle=view.passes_to_settle,
-        passes=passes, agrees=view.agrees, bound=view.bound, answered_late=answered_late,
+        injector=view.injector,
+        quantity="flow_index",
+        state=view.state,
+        value=view.flow,
+        reference=chosen.centre,
+        deviation=view.deviation,
+        u=view.u,
+        tolerance=row.limit,
+        probability_out=view.probability_out,
+        passes_to_settle=view.passes_to_settle,
+        passes=passes,
+        agrees=view.agrees,
+        bound=view.bound,
+        answered_late=answered_late,
     )
 
 
-def _from_rule(view: FlowView, row: Row, chosen: Outcome, passes: int, *,
-               answered_late: bool) -> Finding:
+def _from_rule(
+    view: FlowView, row: Row, chosen: Outcome, passes: int, *, answered_late: bool
+) -> Finding:
     """A workshop rule decides as it is taught; the gauge's doubt is told beside it."""
     if view.state is State.NO_RESPONSE:
         state = State.NO_RESPONSE
@@ -258,13 +282,32 @@ def _from_rule(view: FlowView, row: Row, chosen: Outcome, passes: int, *,
     else:
         state = State.LOW if row.deviation < 0.0 else State.HIGH
     return Finding(
-        injector=view.injector, quantity=chosen.quantity, state=state, value=row.value,
-        reference=chosen.centre, deviation=row.deviation, u=row.u, tolerance=row.limit,
+        injector=view.injector,
+        quantity=chosen.quantity,
+        state=state,
+        value=row.value,
+        reference=chosen.centre,
+        deviation=row.deviation,
+        u=row.u,
+        tolerance=row.limit,
         probability_out=probability_out(row.deviation, row.u, row.limit),
-        passes_to_settle=1 if state is State.UNSETTLED else None, passes=passes,
-        agrees=view.agrees, bound=view.bound, answered_late=answered_late,
+        passes_to_settle=1 if state is State.UNSETTLED else None,
+        passes=passes,
+        agrees=view.agrees,
+        bound=view.bound,
+        answered_late=answered_late,
     )
 
 
-__all__ = ["KIND", "KPA_PER", "DropReading", "DropResult", "DropSheet", "Expected", "Finding",
-           "Mark", "analyse_drop", "burst_set"]
+__all__ = [
+    "KIND",
+    "KPA_PER",
+    "DropReading",
+    "DropResult",
+    "DropSheet",
+    "Expected",
+    "Finding",
+    "Mark",
+    "analyse_drop",
+    "burst_set",
+]

@@ -40,8 +40,9 @@ def explain(result: DropResult, unit: str) -> Working:
     views = {v.injector: v for v in result.flow.views}
     return Working(
         shared=(*_shared(result, unit), *_chosen(result, unit)),
-        injectors=tuple((i.label, _injector(i, views[i.label], result, unit))
-                        for i in bursts.injected),
+        injectors=tuple(
+            (i.label, _injector(i, views[i.label], result, unit)) for i in bursts.injected
+        ),
     )
 
 
@@ -50,30 +51,62 @@ def _shared(result: DropResult, unit: str) -> tuple[Line, ...]:
     step = result.sheet.step
     s = flow.repeatability
     lines = [
-        Line(label="gauge step", figure=show_pressure(step, unit, step), unit=unit,
-             formula="u = step / \u221a12", source="JCGM 100:2008, F.2.2.1"),
-        Line(label="burst to burst", figure=rounded(100 * s.relative, 2), unit="%",
-             formula=f"prior {PRIOR_RELATIVE:.0%} (4 degrees) pooled with "
-                     f"{s.own_degrees} from passes", source="docs/methods.md"),
+        Line(
+            label="gauge step",
+            figure=show_pressure(step, unit, step),
+            unit=unit,
+            formula="u = step / \u221a12",
+            source="JCGM 100:2008, F.2.2.1",
+        ),
+        Line(
+            label="burst to burst",
+            figure=rounded(100 * s.relative, 2),
+            unit="%",
+            formula=f"prior {PRIOR_RELATIVE:.0%} (4 degrees) pooled with "
+            f"{s.own_degrees} from passes",
+            source="docs/methods.md",
+        ),
     ]
     if flow.group is not None and flow.reference is not None:
         lines += [
-            Line(label="who agrees", figure=", ".join(flow.agreeing),
-                 formula=f"largest group within \u00b1{rounded(100 * flow.group.half_width, 1)} % "
-                         "of one centre", source="docs/methods.md"),
-            Line(label="reference", figure=rounded(flow.reference / root, 4), unit=f"\u221a{unit}",
-                 formula="mean of those that agree"),
-            Line(label="u of the reference", figure=rounded(100 * flow.u_reference
-                                                            / flow.reference, 2), unit="%",
-                 formula="\u221a(\u03a3u\u00b2) / M"),
+            Line(
+                label="who agrees",
+                figure=", ".join(flow.agreeing),
+                formula=f"largest group within \u00b1{rounded(100 * flow.group.half_width, 1)} % "
+                "of one centre",
+                source="docs/methods.md",
+            ),
+            Line(
+                label="reference",
+                figure=rounded(flow.reference / root, 4),
+                unit=f"\u221a{unit}",
+                formula="mean of those that agree",
+            ),
+            Line(
+                label="u of the reference",
+                figure=rounded(100 * flow.u_reference / flow.reference, 2),
+                unit="%",
+                formula="\u221a(\u03a3u\u00b2) / M",
+            ),
         ]
-    lines.append(Line(label="tolerance", figure=f"\u00b1{rounded(100 * result.tolerance, 1)}",
-                      unit="% of flow", source=result.sheet.rule.source or "rule's default"))
+    lines.append(
+        Line(
+            label="tolerance",
+            figure=f"\u00b1{rounded(100 * result.tolerance, 1)}",
+            unit="% of flow",
+            source=result.sheet.rule.source or "rule's default",
+        )
+    )
     if result.limit_in_flow is not None and math.isfinite(result.limit_in_flow):
         limit = rounded(1.5 * KPA_PER["psi"] / KPA_PER[unit], 1 if unit != "bar" else 2)
-        lines.append(Line(label=f"\u00b1{limit} {unit} on this rail",
-                          figure=f"\u00b1{rounded(100 * result.limit_in_flow, 1)}",
-                          unit="% of flow", formula="half the change of f when p\u2082 moves by it"))
+        lines.append(
+            Line(
+                label=f"\u00b1{limit} {unit} on this rail",
+                figure=f"\u00b1{rounded(100 * result.limit_in_flow, 1)}",
+                unit="% of flow",
+                formula="half the change of f when p\u2082 moves by it",
+            )
+        )
     return tuple(lines)
 
 
@@ -83,38 +116,73 @@ def _chosen(result: DropResult, unit: str) -> tuple[Line, ...]:
     if outcome.rule == "flow_index" or outcome.centre is None:
         return ()
     spec = RULES[outcome.rule]
-    return (Line(label=f"centre of \u201c{spec.title}\u201d",
-                 figure=rounded(outcome.centre / KPA_PER[unit], 3), unit=unit,
-                 formula=spec.decides, source=result.sheet.rule.source or spec.source),)
+    return (
+        Line(
+            label=f"centre of \u201c{spec.title}\u201d",
+            figure=rounded(outcome.centre / KPA_PER[unit], 3),
+            unit=unit,
+            formula=spec.decides,
+            source=result.sheet.rule.source or spec.source,
+        ),
+    )
 
 
 def _injector(one: Injected, view: FlowView, result: DropResult, unit: str) -> tuple[Line, ...]:
     factor, root = KPA_PER[unit], math.sqrt(KPA_PER[unit])
     lines = [
-        Line(label=f"pass {n}", figure=rounded(f.value / root, 4), unit=f"\u221a{unit}",
-             formula=f"\u221a{show_pressure(f.first, unit, result.sheet.step)} \u2212 "
-                     f"\u221a{show_pressure(f.second, unit, result.sheet.step)}"
-                     f" (drop {rounded(f.drop / factor, 2)} {unit})",
-             source="Torricelli; Kreyszig, 10th ed., 1.3")
+        Line(
+            label=f"pass {n}",
+            figure=rounded(f.value / root, 4),
+            unit=f"\u221a{unit}",
+            formula=f"\u221a{show_pressure(f.first, unit, result.sheet.step)} \u2212 "
+            f"\u221a{show_pressure(f.second, unit, result.sheet.step)}"
+            f" (drop {rounded(f.drop / factor, 2)} {unit})",
+            source="Torricelli; Kreyszig, 10th ed., 1.3",
+        )
         for n, f in enumerate(one.flows, 1)
     ]
     if result.flow.reference is None:
         return tuple(lines)
-    lines.append(Line(label="deviation", figure=f"{100 * view.deviation:+.2f}", unit="%",
-                      formula=f"{rounded(one.flow / root, 4)} / "
-                              f"{rounded(result.flow.reference / root, 4)} \u2212 1"))
-    lines += [Line(label=f"u from {c.source}", figure=rounded(100 * c.relative, 2), unit="%")
-              for c in view.contributions]
+    lines.append(
+        Line(
+            label="deviation",
+            figure=f"{100 * view.deviation:+.2f}",
+            unit="%",
+            formula=f"{rounded(one.flow / root, 4)} / "
+            f"{rounded(result.flow.reference / root, 4)} \u2212 1",
+        )
+    )
     lines += [
-        Line(label="u of the deviation", figure=rounded(100 * view.u, 2), unit="%",
-             formula="root of the sum of squares"
-                     + ("; own part \u00d7 \u221a(1 \u2212 2/M), as it is in the reference"
-                        if view.agrees else ""), source="JCGM 100:2008, 5.1.2"),
-        Line(label="probability out of tolerance", figure=rounded(view.probability_out, 3),
-             formula=f"normal distribution beyond \u00b1{rounded(100 * result.tolerance, 1)} %; "
-                     "0.95 calls, 0.05 clears", source="JCGM 106:2012"),
+        Line(label=f"u from {c.source}", figure=rounded(100 * c.relative, 2), unit="%")
+        for c in view.contributions
+    ]
+    lines += [
+        Line(
+            label="u of the deviation",
+            figure=rounded(100 * view.u, 2),
+            unit="%",
+            formula="root of the sum of squares"
+            + (
+                "; own part \u00d7 \u221a(1 \u2212 2/M), as it is in the reference"
+                if view.agrees
+                else ""
+            ),
+            source="JCGM 100:2008, 5.1.2",
+        ),
+        Line(
+            label="probability out of tolerance",
+            figure=rounded(view.probability_out, 3),
+            formula=f"normal distribution beyond \u00b1{rounded(100 * result.tolerance, 1)} %; "
+            "0.95 calls, 0.05 clears",
+            source="JCGM 106:2012",
+        ),
     ]
     if view.passes_to_settle is not None:
-        lines.append(Line(label="passes to settle", figure=str(view.passes_to_settle),
-                          formula="fewest further passes if the mean stayed"))
+        lines.append(
+            Line(
+                label="passes to settle",
+                figure=str(view.passes_to_settle),
+                formula="fewest further passes if the mean stayed",
+            )
+        )
     return tuple(lines)

@@ -93,14 +93,14 @@ def _own(one: Injected, s: Repeatability) -> tuple[Contribution, ...]:
     )
 
 
-def _choose(group: Group, flows: list[float], expected: float | None,
-            half: float) -> tuple[Group, bool, bool]:
+def _choose(
+    group: Group, flows: list[float], expected: float | None, half: float
+) -> tuple[Group, bool, bool]:
     """Settle a split with an expected flow: (group, still split, settled by expected)."""
     if not group.split or expected is None:
         return group, group.split, False
     camps = [group.members, *group.others]
-    near = [c for c in camps
-            if abs(sum(flows[k] for k in c) / len(c) / expected - 1.0) <= half]
+    near = [c for c in camps if abs(sum(flows[k] for k in c) / len(c) / expected - 1.0) <= half]
     if len(near) != 1:
         return group, True, False
     members = near[0]
@@ -132,22 +132,35 @@ def judge_by_flow(
     if not voters:
         views = tuple(_unreferenced(i) for i in injected)
         return FlowJudgement(
-            views=views, group=None, agreeing=(), against=(), reference=None, u_reference=0.0,
-            tolerance=tolerance, repeatability=s, split=False, settled_by_expected=False,
+            views=views,
+            group=None,
+            agreeing=(),
+            against=(),
+            reference=None,
+            u_reference=0.0,
+            tolerance=tolerance,
+            repeatability=s,
+            split=False,
+            settled_by_expected=False,
         )
     flows = [injected[k].flow for k in voters]
     half = max(tolerance / 2.0, 2.0 * median(combined(own[k]) for k in voters))
     group, split, by_expected = _choose(agreeing(flows, half), flows, expected_flow, half)
     members = [voters[m] for m in group.members]
-    u_reference = (
-        math.sqrt(sum((combined(own[k]) * injected[k].flow) ** 2 for k in members)) / len(members)
+    u_reference = math.sqrt(sum((combined(own[k]) * injected[k].flow) ** 2 for k in members)) / len(
+        members
     )
     judged = FlowJudgement(
-        views=(), group=group,
+        views=(),
+        group=group,
         agreeing=tuple(injected[k].label for k in sorted(members)),
         against=tuple(tuple(injected[voters[m]].label for m in sorted(o)) for o in group.others),
-        reference=group.mean, u_reference=u_reference, tolerance=tolerance,
-        repeatability=s, split=split, settled_by_expected=by_expected,
+        reference=group.mean,
+        u_reference=u_reference,
+        tolerance=tolerance,
+        repeatability=s,
+        split=split,
+        settled_by_expected=by_expected,
     )
     views = tuple(
         _view(one, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
@@ -159,16 +172,28 @@ def judge_by_flow(
 def _unreferenced(one: Injected) -> FlowView:
     """An injector of a set that has nothing to compare with."""
     return FlowView(
-        injector=one.label, flow=one.flow, deviation=0.0, u=0.0, contributions=(),
+        injector=one.label,
+        flow=one.flow,
+        deviation=0.0,
+        u=0.0,
+        contributions=(),
         probability_out=0.0,
         state=State.NOT_JUDGED if one.responds else State.NO_RESPONSE,
-        passes_to_settle=None, votes=False, agrees=False, bound=one.bound,
+        passes_to_settle=None,
+        votes=False,
+        agrees=False,
+        bound=one.bound,
     )
 
 
 def _view(
-    one: Injected, own: tuple[Contribution, ...], judged: FlowJudgement, thresholds: Thresholds,
-    *, votes: bool, agrees: bool,
+    one: Injected,
+    own: tuple[Contribution, ...],
+    judged: FlowJudgement,
+    thresholds: Thresholds,
+    *,
+    votes: bool,
+    agrees: bool,
 ) -> FlowView:
     """Deviation, its uncertainty by source, and the decision for one injector."""
     reference = judged.reference or 1.0
@@ -190,17 +215,33 @@ def _view(
     state = _state(one, deviation, u, judged, thresholds, agrees=agrees)
     more = (
         passes_to_settle(deviation, lambda k: combined(parts(k)), judged.tolerance, thresholds)
-        if state is State.UNSETTLED and not one.bound else None
+        if state is State.UNSETTLED and not one.bound
+        else None
     )
     return FlowView(
-        injector=one.label, flow=one.flow, deviation=deviation, u=u, contributions=contributions,
-        probability_out=probability_out(deviation, u, judged.tolerance), state=state,
-        passes_to_settle=more, votes=votes, agrees=agrees, bound=one.bound,
+        injector=one.label,
+        flow=one.flow,
+        deviation=deviation,
+        u=u,
+        contributions=contributions,
+        probability_out=probability_out(deviation, u, judged.tolerance),
+        state=state,
+        passes_to_settle=more,
+        votes=votes,
+        agrees=agrees,
+        bound=one.bound,
     )
 
 
-def _state(one: Injected, deviation: float, u: float, judged: FlowJudgement,
-           thresholds: Thresholds, *, agrees: bool) -> State:
+def _state(
+    one: Injected,
+    deviation: float,
+    u: float,
+    judged: FlowJudgement,
+    thresholds: Thresholds,
+    *,
+    agrees: bool,
+) -> State:
     if not one.responds:
         return State.NO_RESPONSE
     if judged.split:

@@ -33,8 +33,9 @@ def verdicts_of(result: DropResult) -> tuple[tuple[str, Verdict], ...]:
     """The verdict of each injector of one drop sheet that has something to say."""
     answered = any(f.passes and f.state is not State.NO_RESPONSE for f in result.findings)
     proven = answered or result.sheet.neighbour_proven
-    return tuple((f.injector, judge_injector(f.state, neighbour_proven=proven))
-                 for f in result.findings)
+    return tuple(
+        (f.injector, judge_injector(f.state, neighbour_proven=proven)) for f in result.findings
+    )
 
 
 def analyse_job(job: Job, thresholds: Thresholds = Thresholds()) -> JobResult:

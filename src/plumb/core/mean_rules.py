@@ -33,15 +33,25 @@ def _too_few(rule: str, burst_set: BurstSet, least: int) -> Outcome | None:
     count = len(burst_set.injected)
     if count >= least:
         return None
-    return Outcome(rule=rule, quantity="drop", applies=False, silent=burst_set.silent,
-                   reason=f"needs {least} measured injectors, there are {count}")
+    return Outcome(
+        rule=rule,
+        quantity="drop",
+        applies=False,
+        silent=burst_set.silent,
+        reason=f"needs {least} measured injectors, there are {count}",
+    )
 
 
 def _against(rule: str, burst_set: BurstSet, centre: float, limit: float) -> Outcome:
     """Reject every drop more than ``limit`` from ``centre`` (kPa)."""
     decisions = [_REJECT if beyond(d - centre, limit) else _KEEP for d in burst_set.drops()]
-    return Outcome(rule=rule, quantity="drop", centre=centre, silent=burst_set.silent,
-                   rows=drop_rows(burst_set, centre, decisions, limit))
+    return Outcome(
+        rule=rule,
+        quantity="drop",
+        centre=centre,
+        silent=burst_set.silent,
+        rows=drop_rows(burst_set, centre, decisions, limit),
+    )
 
 
 def plain_mean(burst_set: BurstSet, limits: Limits) -> Outcome:
@@ -64,8 +74,13 @@ def ends_left_out(burst_set: BurstSet, limits: Limits) -> Outcome:
         _REJECT if reaches(d - centre, reject) else _REPEAT if beyond(d - centre, limit) else _KEEP
         for d in burst_set.drops()
     ]
-    return Outcome(rule="ends_left_out", quantity="drop", centre=centre, silent=burst_set.silent,
-                   rows=drop_rows(burst_set, centre, decisions, reject))
+    return Outcome(
+        rule="ends_left_out",
+        quantity="drop",
+        centre=centre,
+        silent=burst_set.silent,
+        rows=drop_rows(burst_set, centre, decisions, reject),
+    )
 
 
 def _suspect(burst_set: BurstSet, chosen: str | None) -> int:
@@ -102,8 +117,13 @@ def commonest_drop(burst_set: BurstSet, limits: Limits) -> Outcome:
     counts = Counter(drops)
     most = max(counts.values())
     if most < 2:
-        return Outcome(rule="commonest_drop", quantity="drop", applies=False,
-                       reason="no drop occurs twice", silent=burst_set.silent)
+        return Outcome(
+            rule="commonest_drop",
+            quantity="drop",
+            applies=False,
+            reason="no drop occurs twice",
+            silent=burst_set.silent,
+        )
     middle = median(drops)
     common = min((d for d, c in counts.items() if c == most), key=lambda d: (abs(d - middle), d))
     return _against("commonest_drop", burst_set, common, limits.limit or 0.0)
@@ -122,16 +142,31 @@ def end_pressure(burst_set: BurstSet, limits: Limits) -> Outcome:
     centre = median(ends)
     scale = max(median(starts) - centre, 1e-9)
     rows = tuple(
-        Row(injector=i.label, value=i.second, deviation=(centre - i.second) / scale,
-            limit=limit / scale, u=i.u_drop / scale,
-            decision=_REJECT if beyond(i.second - centre, limit) else _KEEP)
+        Row(
+            injector=i.label,
+            value=i.second,
+            deviation=(centre - i.second) / scale,
+            limit=limit / scale,
+            u=i.u_drop / scale,
+            decision=_REJECT if beyond(i.second - centre, limit) else _KEEP,
+        )
         for i in burst_set.injected
     )
     wander = max(starts) - min(starts)
-    caution = ("the first readings differ by more than the limit, so the second readings "
-               "cannot be compared" if beyond(wander, limit) else "")
-    return Outcome(rule="end_pressure", quantity="end_pressure", rows=rows, centre=centre,
-                   caution=caution, silent=burst_set.silent)
+    caution = (
+        "the first readings differ by more than the limit, so the second readings "
+        "cannot be compared"
+        if beyond(wander, limit)
+        else ""
+    )
+    return Outcome(
+        rule="end_pressure",
+        quantity="end_pressure",
+        rows=rows,
+        centre=centre,
+        caution=caution,
+        silent=burst_set.silent,
+    )
 
 
 def within_each_other(burst_set: BurstSet, limits: Limits) -> Outcome:
@@ -145,5 +180,10 @@ def within_each_other(burst_set: BurstSet, limits: Limits) -> Outcome:
     decisions = [_KEEP] * len(drops)
     if beyond(apart, limit):
         decisions[max(range(len(drops)), key=lambda k: abs(drops[k] - middle))] = _REJECT
-    return Outcome(rule="within_each_other", quantity="drop", centre=middle,
-                   rows=drop_rows(burst_set, middle, decisions, limit), silent=burst_set.silent)
+    return Outcome(
+        rule="within_each_other",
+        quantity="drop",
+        centre=middle,
+        rows=drop_rows(burst_set, middle, decisions, limit),
+        silent=burst_set.silent,
+    )

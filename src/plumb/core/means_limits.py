@@ -60,8 +60,11 @@ def critical_h(alpha: float, k: int, degrees: int) -> float:
     high = math.sqrt(float(chdtri(nu, 1e-12)) / nu)
     s, s_weight = _legendre(low, high, 200)
     log_density = (
-        math.log(2.0) + (nu / 2.0) * math.log(nu / 2.0) - float(gammaln(nu / 2.0))
-        + (nu - 1.0) * np.log(s) - nu * s * s / 2.0
+        math.log(2.0)
+        + (nu / 2.0) * math.log(nu / 2.0)
+        - float(gammaln(nu / 2.0))
+        + (nu - 1.0) * np.log(s)
+        - nu * s * s / 2.0
     )
     weight = np.exp(log_density) * s_weight
     share = math.sqrt((k - 1.0) / k)

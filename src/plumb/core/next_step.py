@@ -40,20 +40,27 @@ class NextStep:
 
 def _bursts_told(result: DropResult, label: str) -> int:
     """Bursts of an injector that told something, the silent ones included."""
-    return sum(1 for r in result.sheet.readings
-               if r.injector == label and (r.second is not None or r.mark == "none"))
+    return sum(
+        1
+        for r in result.sheet.readings
+        if r.injector == label and (r.second is not None or r.mark == "none")
+    )
 
 
 def next_step(result: DropResult | None, injectors: tuple[str, ...] = ()) -> NextStep | None:
     """The next step on a drop sheet; ``None`` for the result: no sheet yet, measure everything."""
     if result is None:
         return _step(injectors, 1, "not_measured") if injectors else None
-    open_ = tuple(f.injector for f in result.findings
-                  if f.state is not State.NO_RESPONSE and f.passes == 0)
+    open_ = tuple(
+        f.injector for f in result.findings if f.state is not State.NO_RESPONSE and f.passes == 0
+    )
     if open_:
         return _step(open_, 1, "not_measured")
-    silent = tuple(f.injector for f in result.findings
-                   if f.state is State.NO_RESPONSE and _bursts_told(result, f.injector) < 2)
+    silent = tuple(
+        f.injector
+        for f in result.findings
+        if f.state is State.NO_RESPONSE and _bursts_told(result, f.injector) < 2
+    )
     if silent:
         return _step(silent, 1, "silent_once")
     waiting = [f for f in result.findings if _can_settle(f)]
@@ -63,15 +70,20 @@ def next_step(result: DropResult | None, injectors: tuple[str, ...] = ()) -> Nex
     if not sure:
         return _step(tuple(f.injector for f in waiting), 1, "edge")
     fewest = min(f.passes_to_settle or 1 for f in sure)
-    return _step(tuple(f.injector for f in sure if f.passes_to_settle == fewest), fewest,
-                 "unsettled")
+    return _step(
+        tuple(f.injector for f in sure if f.passes_to_settle == fewest), fewest, "unsettled"
+    )
 
 
 def _can_settle(finding: Finding) -> bool:
-    return (finding.state is State.UNSETTLED and not finding.bound
-            and finding.passes < _MOST_IN_ALL)
+    return finding.state is State.UNSETTLED and not finding.bound and finding.passes < _MOST_IN_ALL
 
 
 def _step(injectors: tuple[str, ...], passes: int, reason: str) -> NextStep:
-    return NextStep(kind=KIND, injectors=injectors, passes=passes, reason=reason,
-                    minutes=MINUTES_PER_BURST * len(injectors) * passes)
+    return NextStep(
+        kind=KIND,
+        injectors=injectors,
+        passes=passes,
+        reason=reason,
+        minutes=MINUTES_PER_BURST * len(injectors) * passes,
+    )

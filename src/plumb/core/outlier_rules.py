@@ -35,7 +35,10 @@ def modified_z(values: Sequence[float], floor: float = 0.0) -> tuple[list[float]
     middle = median(values)
     mad = max(median(abs(x - middle) for x in values), floor)
     scores = [
-        0.6745 * (x - middle) / mad if mad > 0.0 else 0.0 if x == middle
+        0.6745 * (x - middle) / mad
+        if mad > 0.0
+        else 0.0
+        if x == middle
         else math.copysign(math.inf, x - middle)
         for x in values
     ]
@@ -62,8 +65,9 @@ class DeviateStep:
     critical: float
 
 
-def extreme_deviates(values: Sequence[float], most: int, alpha: float) -> tuple[
-        list[DeviateStep], int]:
+def extreme_deviates(
+    values: Sequence[float], most: int, alpha: float
+) -> tuple[list[DeviateStep], int]:
     """Rosner's generalised test for up to ``most`` outliers: the rounds, and how many count."""
     left = list(range(len(values)))
     steps: list[DeviateStep] = []
@@ -74,9 +78,12 @@ def extreme_deviates(values: Sequence[float], most: int, alpha: float) -> tuple[
         mean, s = fmean(kept), sample_sd(kept)
         if s <= 1e-12 * max(1.0, abs(mean)):
             break
-        far = max(left, key=lambda i: abs(values[i] - mean))  # noqa: B023  used in this round only
-        steps.append(DeviateStep(index=far, r=abs(values[far] - mean) / s,
-                                 critical=grubbs_critical(len(left), alpha)))
+        far = max(left, key=lambda i: abs(values[i] - mean))
+        steps.append(
+            DeviateStep(
+                index=far, r=abs(values[far] - mean) / s, critical=grubbs_critical(len(left), alpha)
+            )
+        )
         left.remove(far)
     counted = max((n for n, s_ in enumerate(steps, 1) if s_.r > s_.critical), default=0)
     return steps, counted
@@ -85,21 +92,36 @@ def extreme_deviates(values: Sequence[float], most: int, alpha: float) -> tuple[
 def judge_modified_z(burst_set: BurstSet, limits: Limits) -> Outcome:
     """Reject a drop whose modified z is beyond the score; MAD not below one step / sqrt(12)."""
     if len(burst_set.injected) < 3:
-        return Outcome(rule="modified_z", quantity="drop", applies=False,
-                       reason="needs 3 measured injectors", silent=burst_set.silent)
+        return Outcome(
+            rule="modified_z",
+            quantity="drop",
+            applies=False,
+            reason="needs 3 measured injectors",
+            silent=burst_set.silent,
+        )
     cut = limits.score or 3.5
     scores, middle, mad = modified_z(burst_set.drops(), burst_set.step / SQRT12)
     decisions = [_REJECT if beyond(z, cut) else _KEEP for z in scores]
-    return Outcome(rule="modified_z", quantity="drop", centre=middle, silent=burst_set.silent,
-                   rows=drop_rows(burst_set, middle, decisions, cut * mad / 0.6745))
+    return Outcome(
+        rule="modified_z",
+        quantity="drop",
+        centre=middle,
+        silent=burst_set.silent,
+        rows=drop_rows(burst_set, middle, decisions, cut * mad / 0.6745),
+    )
 
 
 def judge_extreme(burst_set: BurstSet, limits: Limits) -> Outcome:
     """Reject the drops that Rosner's test counts as outliers, up to half of the set."""
     drops = burst_set.drops()
     if len(drops) < 3:
-        return Outcome(rule="extreme_studentized", quantity="drop", applies=False,
-                       reason="needs 3 measured injectors", silent=burst_set.silent)
+        return Outcome(
+            rule="extreme_studentized",
+            quantity="drop",
+            applies=False,
+            reason="needs 3 measured injectors",
+            silent=burst_set.silent,
+        )
     steps, counted = extreme_deviates(drops, max(1, len(drops) // 2), limits.alpha or 0.05)
     gone = {s.index for s in steps[:counted]}
     kept = [d for k, d in enumerate(drops) if k not in gone]
@@ -107,8 +129,13 @@ def judge_extreme(burst_set: BurstSet, limits: Limits) -> Outcome:
     spread = sample_sd(kept) if len(kept) > 1 else 0.0
     reach = spread * (steps[counted].critical if counted < len(steps) else 0.0)
     decisions = [_REJECT if k in gone else _KEEP for k in range(len(drops))]
-    return Outcome(rule="extreme_studentized", quantity="drop", centre=centre,
-                   rows=drop_rows(burst_set, centre, decisions, reach), silent=burst_set.silent)
+    return Outcome(
+        rule="extreme_studentized",
+        quantity="drop",
+        centre=centre,
+        rows=drop_rows(burst_set, centre, decisions, reach),
+        silent=burst_set.silent,
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,12 +151,14 @@ class MeansAnalysis:
     @property
     def outside(self) -> tuple[bool, ...]:
         """Which group means lie outside their limits."""
-        return tuple(beyond(m - self.grand, w)
-                     for m, w in zip(self.means, self.half_widths, strict=True))
+        return tuple(
+            beyond(m - self.grand, w) for m, w in zip(self.means, self.half_widths, strict=True)
+        )
 
 
-def analyse_means(groups: Sequence[Sequence[float]], alpha: float,
-                  floor: float = 0.0) -> MeansAnalysis:
+def analyse_means(
+    groups: Sequence[Sequence[float]], alpha: float, floor: float = 0.0
+) -> MeansAnalysis:
     """Analysis of means of 3 or more groups of 2 or more values; ``floor`` holds s up.
 
     Groups of unequal size get limits of their own width, sqrt((N - n) / (N n)) (Nelson 1983).
@@ -149,16 +178,34 @@ def judge_means(burst_set: BurstSet, limits: Limits) -> Outcome:
     """Reject an injector whose mean drop lies outside the decision limits; two passes each."""
     injected = burst_set.injected
     if len(injected) < 3 or any(i.passes < 2 for i in injected):
-        return Outcome(rule="analysis_of_means", quantity="drop", applies=False,
-                       reason="needs two passes of each of 3 or more injectors",
-                       silent=burst_set.silent)
-    found = analyse_means([[f.drop for f in i.flows] for i in injected], limits.alpha or 0.05,
-                          floor=burst_set.step / SQRT12)
+        return Outcome(
+            rule="analysis_of_means",
+            quantity="drop",
+            applies=False,
+            reason="needs two passes of each of 3 or more injectors",
+            silent=burst_set.silent,
+        )
+    found = analyse_means(
+        [[f.drop for f in i.flows] for i in injected],
+        limits.alpha or 0.05,
+        floor=burst_set.step / SQRT12,
+    )
     scale = found.grand if found.grand > 0.0 else 1.0
     rows = tuple(
-        Row(injector=i.label, value=i.drop, deviation=(i.drop - found.grand) / scale,
-            limit=width / scale, u=i.u_drop / scale, decision=_REJECT if out else _KEEP)
+        Row(
+            injector=i.label,
+            value=i.drop,
+            deviation=(i.drop - found.grand) / scale,
+            limit=width / scale,
+            u=i.u_drop / scale,
+            decision=_REJECT if out else _KEEP,
+        )
         for i, width, out in zip(injected, found.half_widths, found.outside, strict=True)
     )
-    return Outcome(rule="analysis_of_means", quantity="drop", rows=rows, centre=found.grand,
-                   silent=burst_set.silent)
+    return Outcome(
+        rule="analysis_of_means",
+        quantity="drop",
+        rows=rows,
+        centre=found.grand,
+        silent=burst_set.silent,
+    )

@@ -54,11 +54,23 @@ class Pressure:
         value = parse_number(str(digits), path)
         kpa = float(value) * factor
         if value < 0:
-            raise PlumbError(Problem(path=path, rule="a gauge pressure is not below zero",
-                                     value=str(digits), code="below_zero"))
+            raise PlumbError(
+                Problem(
+                    path=path,
+                    rule="a gauge pressure is not below zero",
+                    value=str(digits),
+                    code="below_zero",
+                )
+            )
         if kpa > MOST_KPA:
-            raise PlumbError(Problem(path=path, rule="no fuel rail holds that much",
-                                     value=f"{digits} {unit}", code="beyond_any_rail"))
+            raise PlumbError(
+                Problem(
+                    path=path,
+                    rule="no fuel rail holds that much",
+                    value=f"{digits} {unit}",
+                    code="beyond_any_rail",
+                )
+            )
         return cls(digits=plain(value), unit=unit, kpa=kpa)
 
 
@@ -66,8 +78,14 @@ def kpa_per(unit: str, path: str = "") -> float:
     """How many kPa one ``unit`` is; :class:`PlumbError` when it is not a pressure unit."""
     factor = KPA_PER.get(unit)
     if factor is None:
-        raise PlumbError(Problem(path=path, rule="the unit is one of " + ", ".join(KPA_PER),
-                                 value=unit, code="unknown_unit"))
+        raise PlumbError(
+            Problem(
+                path=path,
+                rule="the unit is one of " + ", ".join(KPA_PER),
+                value=unit,
+                code="unknown_unit",
+            )
+        )
     return factor
 
 
@@ -81,8 +99,14 @@ def parse_number(text: str, path: str = "") -> Decimal:
     except InvalidOperation:
         value = Decimal("NaN")
     if not value.is_finite():
-        raise PlumbError(Problem(path=path, rule="a figure is typed with digits, for example 26.5",
-                                 value=text, code="not_a_number"))
+        raise PlumbError(
+            Problem(
+                path=path,
+                rule="a figure is typed with digits, for example 26.5",
+                value=text,
+                code="not_a_number",
+            )
+        )
     return value
 
 

@@ -62,26 +62,48 @@ class RuleChoice:
         return replace(defaults, thresholds=self.limits.thresholds, **stated)
 
 
-_DECISIONS: Final = {State.LOW: Decision.REJECT, State.HIGH: Decision.REJECT,
-                     State.NO_RESPONSE: Decision.REJECT, State.UNSETTLED: Decision.REPEAT}
+_DECISIONS: Final = {
+    State.LOW: Decision.REJECT,
+    State.HIGH: Decision.REJECT,
+    State.NO_RESPONSE: Decision.REJECT,
+    State.UNSETTLED: Decision.REPEAT,
+}
 
 
 def outcome_of_flow(judged: FlowJudgement, silent: tuple[str, ...]) -> Outcome:
     """The flow index in the shape that all rules share."""
     if judged.reference is None:
-        return Outcome(rule="flow_index", quantity="flow_index", applies=False, silent=silent,
-                       reason="no injector with a drop to compare with")
+        return Outcome(
+            rule="flow_index",
+            quantity="flow_index",
+            applies=False,
+            silent=silent,
+            reason="no injector with a drop to compare with",
+        )
     rows = tuple(
-        Row(injector=v.injector, value=v.flow, deviation=v.deviation, limit=judged.tolerance,
-            u=v.u, decision=_DECISIONS.get(v.state, Decision.KEEP))
+        Row(
+            injector=v.injector,
+            value=v.flow,
+            deviation=v.deviation,
+            limit=judged.tolerance,
+            u=v.u,
+            decision=_DECISIONS.get(v.state, Decision.KEEP),
+        )
         for v in judged.views
     )
     if judged.split:
-        return Outcome(rule="flow_index", quantity="flow_index", rows=rows, silent=silent,
-                       centre=judged.reference, applies=False,
-                       reason="the set is split: it cannot say which half is right")
-    return Outcome(rule="flow_index", quantity="flow_index", rows=rows, centre=judged.reference,
-                   silent=silent)
+        return Outcome(
+            rule="flow_index",
+            quantity="flow_index",
+            rows=rows,
+            silent=silent,
+            centre=judged.reference,
+            applies=False,
+            reason="the set is split: it cannot say which half is right",
+        )
+    return Outcome(
+        rule="flow_index", quantity="flow_index", rows=rows, centre=judged.reference, silent=silent
+    )
 
 
 def _flow_index(burst_set: BurstSet, limits: Limits) -> Outcome:
@@ -91,60 +113,95 @@ def _flow_index(burst_set: BurstSet, limits: Limits) -> Outcome:
 
 _TABLE: Final = (
     RuleSpec(
-        code="flow_index", title="Flow index", judge=_flow_index,
+        code="flow_index",
+        title="Flow index",
+        judge=_flow_index,
         decides="Difference of the roots of both pressures, against the injectors that agree; "
-                "with the gauge's uncertainty.",
+        "with the gauge's uncertainty.",
         source="Plumb, docs/methods.md; JCGM 106:2012 for the decision",
-        defaults=Limits(tolerance=0.10), editable=("tolerance", "limit"),
+        defaults=Limits(tolerance=0.10),
+        editable=("tolerance", "limit"),
     ),
     RuleSpec(
-        code="plain_mean", title="Plain mean", judge=mean_rules.plain_mean,
+        code="plain_mean",
+        title="Plain mean",
+        judge=mean_rules.plain_mean,
         decides="Rejects a drop that differs from the mean of all by more than the limit.",
-        source=COMMON, defaults=Limits(limit=1.5 * PSI), editable=("limit",),
+        source=COMMON,
+        defaults=Limits(limit=1.5 * PSI),
+        editable=("limit",),
     ),
     RuleSpec(
-        code="ends_left_out", title="Ends left out", judge=mean_rules.ends_left_out,
+        code="ends_left_out",
+        title="Ends left out",
+        judge=mean_rules.ends_left_out,
         decides="Mean without the highest and the lowest drop; between the limits: repeat.",
-        source=COMMON, defaults=Limits(limit=1.5 * PSI, reject=2.0 * PSI),
+        source=COMMON,
+        defaults=Limits(limit=1.5 * PSI, reject=2.0 * PSI),
         editable=("limit", "reject"),
     ),
     RuleSpec(
-        code="suspect_left_out", title="Suspect left out", judge=mean_rules.suspect_left_out,
+        code="suspect_left_out",
+        title="Suspect left out",
+        judge=mean_rules.suspect_left_out,
         decides="Mean without the suspect; rejects what lies outside a share of it.",
-        source=COMMON, defaults=Limits(tolerance=0.20), editable=("tolerance", "suspect"),
+        source=COMMON,
+        defaults=Limits(tolerance=0.20),
+        editable=("tolerance", "suspect"),
     ),
     RuleSpec(
-        code="commonest_drop", title="Commonest drop", judge=mean_rules.commonest_drop,
+        code="commonest_drop",
+        title="Commonest drop",
+        judge=mean_rules.commonest_drop,
         decides="Rejects what is more than the limit from the drop that occurs most often.",
-        source=COMMON, defaults=Limits(limit=1.5 * PSI), editable=("limit",),
+        source=COMMON,
+        defaults=Limits(limit=1.5 * PSI),
+        editable=("limit",),
     ),
     RuleSpec(
-        code="end_pressure", title="End pressure", judge=mean_rules.end_pressure,
+        code="end_pressure",
+        title="End pressure",
+        judge=mean_rules.end_pressure,
         decides="Second readings against their median; needs like first readings.",
-        source=COMMON, defaults=Limits(limit=1.5 * PSI), editable=("limit",),
+        source=COMMON,
+        defaults=Limits(limit=1.5 * PSI),
+        editable=("limit",),
     ),
     RuleSpec(
-        code="within_each_other", title="Within so much of each other",
+        code="within_each_other",
+        title="Within so much of each other",
         judge=mean_rules.within_each_other,
         decides="Largest minus smallest drop at most the limit, else the farthest goes.",
-        source=COMMON, defaults=Limits(limit=2.0 * PSI), editable=("limit",),
+        source=COMMON,
+        defaults=Limits(limit=2.0 * PSI),
+        editable=("limit",),
     ),
     RuleSpec(
-        code="modified_z", title="Modified z", judge=outlier_rules.judge_modified_z,
+        code="modified_z",
+        title="Modified z",
+        judge=outlier_rules.judge_modified_z,
         decides="0.6745 (drop - median) / MAD beyond the score.",
-        source="Iglewicz and Hoaglin 1993", defaults=Limits(score=3.5), editable=("score",),
+        source="Iglewicz and Hoaglin 1993",
+        defaults=Limits(score=3.5),
+        editable=("score",),
     ),
     RuleSpec(
-        code="extreme_studentized", title="Extreme studentised deviate",
+        code="extreme_studentized",
+        title="Extreme studentised deviate",
         judge=outlier_rules.judge_extreme,
         decides="Rosner's generalised test for outliers.",
         source="Rosner 1983; NIST/SEMATECH e-Handbook 1.3.5.17.3",
-        defaults=Limits(alpha=0.05), editable=("alpha",),
+        defaults=Limits(alpha=0.05),
+        editable=("alpha",),
     ),
     RuleSpec(
-        code="analysis_of_means", title="Analysis of means", judge=outlier_rules.judge_means,
+        code="analysis_of_means",
+        title="Analysis of means",
+        judge=outlier_rules.judge_means,
         decides="Each injector's mean drop against decision limits; needs two passes each.",
-        source="Nelson 1983", defaults=Limits(alpha=0.05), editable=("alpha",),
+        source="Nelson 1983",
+        defaults=Limits(alpha=0.05),
+        editable=("alpha",),
     ),
 )
 
@@ -155,6 +212,12 @@ def rule(code: str, path: str = "rule.name") -> RuleSpec:
     """The rule of that code; :class:`PlumbError` when there is none."""
     found = RULES.get(code)
     if found is None:
-        raise PlumbError(Problem(path=path, rule="the rule is one of " + ", ".join(RULES),
-                                 value=code, code="unknown_rule"))
+        raise PlumbError(
+            Problem(
+                path=path,
+                rule="the rule is one of " + ", ".join(RULES),
+                value=code,
+                code="unknown_rule",
+            )
+        )
     return found

@@ -71,8 +71,9 @@ def check_drop(first: str, second: str | None, scale: Scale) -> list[Question]:
     if not questions:
         far = _far(one, "first", plain(two), scale)
         questions += [far] if far else []
-        questions += [q for q in (_off_step(one, "first", scale), _off_step(two, "second", scale))
-                      if q]
+        questions += [
+            q for q in (_off_step(one, "first", scale), _off_step(two, "second", scale)) if q
+        ]
     return questions
 
 
@@ -104,8 +105,12 @@ def _lone(one: Decimal, text: str, scale: Scale) -> Question | None:
     pair = _split_digits(text, scale)
     _low, high = _usual(scale)
     if float(one) > high and pair:
-        return Question(code="run_together", field="first", suggestion=pair,
-                        text=f"{text} is far above this rail. Did you mean {pair[0]} and {pair[1]}?")
+        return Question(
+            code="run_together",
+            field="first",
+            suggestion=pair,
+            text=f"{text} is far above this rail. Did you mean {pair[0]} and {pair[1]}?",
+        )
     return _far(one, "first", "", scale)
 
 
@@ -117,12 +122,18 @@ def _far(value: Decimal, field: str, other: str, scale: Scale) -> Question | Non
     tenth = plain(value / 10)
     near = "the other first readings" if scale.starts else "what this fuel system runs at"
     if float(value) > high and low <= float(tenth) <= high:
-        return Question(code="point_missing", field=field, suggestion=(tenth, other),
-                        text=f"{plain(value)} {scale.unit} is far above {near}. "
-                             f"Did you mean {tenth}?")
+        return Question(
+            code="point_missing",
+            field=field,
+            suggestion=(tenth, other),
+            text=f"{plain(value)} {scale.unit} is far above {near}. Did you mean {tenth}?",
+        )
     side = "above" if float(value) > high else "below"
-    return Question(code="far_off", field=field,
-                    text=f"{plain(value)} {scale.unit} is far {side} {near}. Is it right?")
+    return Question(
+        code="far_off",
+        field=field,
+        text=f"{plain(value)} {scale.unit} is far {side} {near}. Is it right?",
+    )
 
 
 def _order(one: Decimal, two: Decimal, scale: Scale) -> Iterator[Question]:
@@ -132,14 +143,22 @@ def _order(one: Decimal, two: Decimal, scale: Scale) -> Iterator[Question]:
         return
     pair = (plain(two), plain(one))
     if rise > 2.0 * scale.step + 1e-9:
-        yield Question(code="swapped", field="second", suggestion=pair, refused=True,
-                       text=f"The pressure cannot rise in a burst. Did you mean "
-                            f"{pair[0]} then {pair[1]}? If it did rise, the pump was still on: "
-                            "wait until it rests and read again.")
+        yield Question(
+            code="swapped",
+            field="second",
+            suggestion=pair,
+            refused=True,
+            text=f"The pressure cannot rise in a burst. Did you mean "
+            f"{pair[0]} then {pair[1]}? If it did rise, the pump was still on: "
+            "wait until it rests and read again.",
+        )
     else:
-        yield Question(code="rise", field="second",
-                       text=f"The second reading is {plain(two - one)} {scale.unit} above the "
-                            "first. Keep it as no drop?")
+        yield Question(
+            code="rise",
+            field="second",
+            text=f"The second reading is {plain(two - one)} {scale.unit} above the "
+            "first. Keep it as no drop?",
+        )
 
 
 def _off_step(value: Decimal, field: str, scale: Scale) -> Question | None:
@@ -149,6 +168,8 @@ def _off_step(value: Decimal, field: str, scale: Scale) -> Question | None:
         return None
     below = value - value % step
     return Question(
-        code="off_step", field=field,
+        code="off_step",
+        field=field,
         text=f"{plain(value)} lies between {plain(below)} and {plain(below + step)}: this gauge "
-             f"reads to {plain(step)} {scale.unit}. Keep it as typed?")
+        f"reads to {plain(step)} {scale.unit}. Keep it as typed?",
+    )

@@ -89,5 +89,8 @@ class Repeatability:
                 continue
             squares += sum((x / mean - 1.0) ** 2 for x in values)
             own += len(values) - 1
-        return cls(relative=math.sqrt(squares / (prior_degrees + own)),
-                   degrees=prior_degrees + own, own_degrees=own)
+        return cls(
+            relative=math.sqrt(squares / (prior_degrees + own)),
+            degrees=prior_degrees + own,
+            own_degrees=own,
+        )

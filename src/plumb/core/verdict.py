@@ -45,45 +45,58 @@ TABLE: Final = (
     VerdictRow(
         name="no response, tester not proven",
         fits=lambda found, proven: found is State.NO_RESPONSE and not proven,
-        condition="no_response", action="check_first",
+        condition="no_response",
+        action="check_first",
         because="no drop, and no neighbour has answered the same burst: prove the tester first",
         not_ruled_out=("tester_supply", "command", "coil", "shared_feed", "stuck_shut"),
     ),
     VerdictRow(
-        name="no response, tester proven", fits=_is(State.NO_RESPONSE),
-        condition="no_response", action="check_first",
+        name="no response, tester proven",
+        fits=_is(State.NO_RESPONSE),
+        condition="no_response",
+        action="check_first",
         because="no drop while its neighbours answer: plug, command and coil come before the "
-                "injector",
+        "injector",
         not_ruled_out=("command", "coil", "shared_feed", "stuck_shut"),
     ),
     VerdictRow(
-        name="gives less", fits=_is(State.LOW),
-        condition="gives_less", action="clean_and_repeat",
+        name="gives less",
+        fits=_is(State.LOW),
+        condition="gives_less",
+        action="clean_and_repeat",
         because="gives less than the injectors that agree: clogged or sticking",
         not_ruled_out=("coil", "command", "tester_supply"),
     ),
     VerdictRow(
-        name="gives more", fits=_is(State.HIGH),
-        condition="gives_more", action="bench_test",
+        name="gives more",
+        fits=_is(State.HIGH),
+        condition="gives_more",
+        action="bench_test",
         because="gives more than the injectors that agree: leaking, worn, or read late",
         not_ruled_out=("read_late", "leak_during_the_burst"),
     ),
     VerdictRow(
-        name="in plumb", fits=_is(State.IN_PLUMB),
-        condition="sound", action="keep",
+        name="in plumb",
+        fits=_is(State.IN_PLUMB),
+        condition="sound",
+        action="keep",
         because="gives what the injectors that agree give",
         not_ruled_out=("fault_shared_by_all",),
     ),
     VerdictRow(
-        name="set split", fits=_is(State.SPLIT),
-        condition="not_settled", action="check_first",
+        name="set split",
+        fits=_is(State.SPLIT),
+        condition="not_settled",
+        action="check_first",
         because="the set falls into halves; another procedure or an expected drop must say which "
-                "is right",
+        "is right",
         not_ruled_out=("shared_feed", "either_half"),
     ),
     VerdictRow(
-        name="not settled", fits=lambda _found, _proven: True,
-        condition="not_settled", action="repeat",
+        name="not settled",
+        fits=lambda _found, _proven: True,
+        condition="not_settled",
+        action="repeat",
         because="the readings do not settle it",
         not_ruled_out=(),
     ),
@@ -109,5 +122,10 @@ def judge_injector(state: State, *, neighbour_proven: bool) -> Verdict:
     ``neighbour_proven``: another injector answered the same tester, so the tester works.
     """
     row = next(r for r in TABLE if r.fits(state, neighbour_proven))
-    return Verdict(row=row.name, condition=row.condition, action=row.action, because=row.because,
-                   not_ruled_out=row.not_ruled_out)
+    return Verdict(
+        row=row.name,
+        condition=row.condition,
+        action=row.action,
+        because=row.because,
+        not_ruled_out=row.not_ruled_out,
+    )

@@ -14,8 +14,21 @@ from plumb.core.next_step import NextStep
 from plumb.core.quantities import KPA_PER, decimals_shown, rounded, show_pressure
 from plumb.core.verdict import NOT_RULED_OUT, Verdict
 
-_NUMBERS: Final = ("none", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine",
-                   "ten", "eleven", "twelve")
+_NUMBERS: Final = (
+    "none",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+)
 
 STATE_WORDS: Final = {
     State.IN_PLUMB: "in plumb",
@@ -70,9 +83,12 @@ def agreeing_words(result: DropResult) -> str:
     """Who the others are compared with: "the four that agree"."""
     chosen = result.sheet.rule.name
     if chosen != "flow_index":
-        return {"suspect_left_out": "the mean of the others", "plain_mean": "the mean of all",
-                "ends_left_out": "the mean without its ends",
-                "commonest_drop": "the commonest drop"}.get(chosen, "the middle of the set")
+        return {
+            "suspect_left_out": "the mean of the others",
+            "plain_mean": "the mean of all",
+            "ends_left_out": "the mean without its ends",
+            "commonest_drop": "the commonest drop",
+        }.get(chosen, "the middle of the set")
     return f"the {counted(len(result.flow.agreeing))} that agree"
 
 
@@ -90,14 +106,20 @@ def headline(result: DropResult) -> tuple[Span, ...]:
         return (Span(text="Nothing measured yet."),)
     if result.split:
         camps = [result.flow.agreeing, *result.flow.against]
-        return (Span(text="Split: ", tone="open"),
-                Span(text="; ".join(f"{listed(c)} agree" if len(c) > 1 else f"{listed(c)} alone"
-                                    for c in camps)
-                     + ". The set cannot say which is right."))
+        return (
+            Span(text="Split: ", tone="open"),
+            Span(
+                text="; ".join(
+                    f"{listed(c)} agree" if len(c) > 1 else f"{listed(c)} alone" for c in camps
+                )
+                + ". The set cannot say which is right."
+            ),
+        )
     spans: list[Span] = []
     if dead:
-        spans.append(Span(text=_plural([f.injector for f in dead], "give") + " no drop at all",
-                          tone="open"))
+        spans.append(
+            Span(text=_plural([f.injector for f in dead], "give") + " no drop at all", tone="open")
+        )
     for group, word, tone in ((low, "less", "low"), (high, "more", "high")):
         if group:
             spans.append(Span(text=_leaning(group, word, first=not spans), tone=tone))
@@ -112,8 +134,9 @@ def _leaning(group: list[Finding], word: str, *, first: bool) -> str:
     return text if first else text[0].lower() + text[1:]
 
 
-def _finish(result: DropResult, spans: list[Span], measured: list[Finding],
-            unsettled: list[Finding]) -> tuple[Span, ...]:
+def _finish(
+    result: DropResult, spans: list[Span], measured: list[Finding], unsettled: list[Finding]
+) -> tuple[Span, ...]:
     if spans:
         joined: list[Span] = []
         for n, span in enumerate(spans):
@@ -132,8 +155,12 @@ def _finish(result: DropResult, spans: list[Span], measured: list[Finding],
         return (Span(text="One injector alone has nothing to be compared with."),)
     if len(measured) < len(result.findings):
         left = len(result.findings) - len(measured)
-        return (Span(text=f"The {counted(len(measured))} measured so far are in plumb; "
-                          f"{counted(left)} to go."),)
+        return (
+            Span(
+                text=f"The {counted(len(measured))} measured so far are in plumb; "
+                f"{counted(left)} to go."
+            ),
+        )
     return (Span(text=f"All {counted(len(measured))} are in plumb."),)
 
 
@@ -165,9 +192,11 @@ def because(finding: Finding, result: DropResult) -> str:
     if finding.deviation is None or finding.u is None:
         return "not measured" if not finding.passes else "nothing to compare it with"
     side = "less" if finding.deviation < 0 else "more"
-    text = (f"{name}: {percent(finding.deviation, 1)} % {side} than {agreeing_words(result)}, "
-            f"known to \u00b1{percent(2 * finding.u, 1)} %; allowed "
-            f"\u00b1{percent(finding.tolerance or 0.0, 1)} %")
+    text = (
+        f"{name}: {percent(finding.deviation, 1)} % {side} than {agreeing_words(result)}, "
+        f"known to \u00b1{percent(2 * finding.u, 1)} %; allowed "
+        f"\u00b1{percent(finding.tolerance or 0.0, 1)} %"
+    )
     if finding.state is State.UNSETTLED and under_state(finding):
         text += f"; {under_state(finding)}"
     return text
@@ -179,15 +208,18 @@ def notes(result: DropResult, unit: str) -> tuple[str, ...]:
     flow = result.flow
     live = [v for v in flow.views if v.votes]
     if flow.split:
-        made.append("Which half is right must come from a window, an expected drop, an earlier "
-                    "sheet of this vehicle, or another procedure.")
+        made.append(
+            "Which half is right must come from a window, an expected drop, an earlier "
+            "sheet of this vehicle, or another procedure."
+        )
     if flow.settled_by_expected:
         made.append("The set was split; the expected drop decided which half to trust.")
     few = len(flow.agreeing) < 3 or 2 * len(flow.agreeing) < len(live)
     complete = all(f.passes or f.state is State.NO_RESPONSE for f in result.findings)
     if complete and flow.reference is not None and not flow.split and few and len(live) > 1:
-        made.append(f"Rests on few: only {counted(len(flow.agreeing))} of {counted(len(live))} "
-                    "agree.")
+        made.append(
+            f"Rests on few: only {counted(len(flow.agreeing))} of {counted(len(live))} agree."
+        )
     if result.passed and result.sheet.expected is None:
         made.append("A fault shared by all would not show: nothing says what this set should give.")
     made += _expected_notes(result)
@@ -212,8 +244,10 @@ def _rail_notes(result: DropResult, unit: str) -> list[str]:
     made: list[str] = []
     empty = [v.injector for v in result.flow.views if v.bound]
     if empty:
-        made.append(f"The rail ran empty on {listed(empty)}: its flow is only a lower bound. "
-                    "Use a shorter burst.")
+        made.append(
+            f"The rail ran empty on {listed(empty)}: its flow is only a lower bound. "
+            "Use a shorter burst."
+        )
     starts = [first for first, _ in result.spans]
     if len(starts) > 1 and result.median_pressures is not None:
         low, high = min(starts), max(starts)
@@ -223,9 +257,11 @@ def _rail_notes(result: DropResult, unit: str) -> list[str]:
         shift = drop * ((high / first) ** 0.5 - (low / first) ** 0.5)
         if shift > 2.0 * result.sheet.step:
             step = result.sheet.step
-            made.append(f"Starts wander from {show_pressure(low, unit, step)} to "
-                        f"{show_pressure(high, unit, step)} {unit}: that alone moves a plain drop "
-                        f"by {rounded(shift / KPA_PER[unit], decimals_shown(unit, step))} {unit}.")
+            made.append(
+                f"Starts wander from {show_pressure(low, unit, step)} to "
+                f"{show_pressure(high, unit, step)} {unit}: that alone moves a plain drop "
+                f"by {rounded(shift / KPA_PER[unit], decimals_shown(unit, step))} {unit}."
+            )
     return made
 
 
@@ -237,8 +273,11 @@ def _rule_notes(result: DropResult) -> list[str]:
     if chosen.caution:
         made.append(chosen.caution[0].upper() + chosen.caution[1:] + ".")
     if chosen.rule != "flow_index":
-        doubt = [f.injector for f in result.findings
-                 if f.probability_out is not None and 0.05 < f.probability_out < 0.95]
+        doubt = [
+            f.injector
+            for f in result.findings
+            if f.probability_out is not None and 0.05 < f.probability_out < 0.95
+        ]
         if doubt:
             made.append(f"The gauge cannot tell {listed(doubt)} from this rule's limit.")
     return made
@@ -250,34 +289,50 @@ def step_words(step: NextStep, result: DropResult | None) -> Advice:
     names = listed(step.injectors)
     several = "s" if len(step.injectors) > 1 else ""
     if step.reason == "not_measured":
-        return Advice(title=f"Measure {names}",
-                      text="One burst each, from nearly the same pressure; write down what it was.")
+        return Advice(
+            title=f"Measure {names}",
+            text="One burst each, from nearly the same pressure; write down what it was.",
+        )
     if step.reason == "silent_once":
-        return Advice(title=f"Repeat {names} on a good 12 V supply",
-                      text="A weak supply makes a good injector look stuck. Listen for the click.")
-    finding = next((f for f in (result.findings if result else ())
-                    if f.injector == step.injectors[0]), None)
+        return Advice(
+            title=f"Repeat {names} on a good 12 V supply",
+            text="A weak supply makes a good injector look stuck. Listen for the click.",
+        )
+    finding = next(
+        (f for f in (result.findings if result else ()) if f.injector == step.injectors[0]), None
+    )
     text = ""
     if finding is not None and finding.deviation is not None and finding.u is not None:
         side = "low" if finding.deviation < 0 else "high"
-        text = (f"{finding.injector} reads {percent(finding.deviation)} % {side}, known to "
-                f"\u00b1{percent(2 * finding.u)} %; the band ends at "
-                f"{percent(finding.tolerance or 0.0)} %. ")
-    rest = ("It hangs on the edge: one more pass may move it; a finer gauge or a longer burst "
-            "would tell for sure." if step.reason == "edge"
-            else "That many passes settle it if the mean stays.")
+        text = (
+            f"{finding.injector} reads {percent(finding.deviation)} % {side}, known to "
+            f"\u00b1{percent(2 * finding.u)} %; the band ends at "
+            f"{percent(finding.tolerance or 0.0)} %. "
+        )
+    rest = (
+        "It hangs on the edge: one more pass may move it; a finer gauge or a longer burst "
+        "would tell for sure."
+        if step.reason == "edge"
+        else "That many passes settle it if the mean stays."
+    )
     return Advice(title=f"Repeat injector{several} {names}, {times}", text=text + rest)
 
 
 def before_condemning(verdicts: Sequence[tuple[str, Verdict]]) -> tuple[Advice, ...]:
     """For each injector that leans: what has not been ruled out yet, and what to do."""
-    do = {"clean_and_repeat": "Clean it, then repeat this sheet.",
-          "bench_test": "Repeat without delay after the burst; then look at the tip, or bench it.",
-          "check_first": "Check those first."}
+    do = {
+        "clean_and_repeat": "Clean it, then repeat this sheet.",
+        "bench_test": "Repeat without delay after the burst; then look at the tip, or bench it.",
+        "check_first": "Check those first.",
+    }
     made = []
     for label, verdict in verdicts:
         if verdict.condition in {"gives_less", "gives_more", "no_response"}:
             open_ = listed([NOT_RULED_OUT[c] for c in verdict.not_ruled_out])
-            made.append(Advice(title=f"Before condemning {label}",
-                               text=f"Not ruled out: {open_}. {do[verdict.action]}"))
+            made.append(
+                Advice(
+                    title=f"Before condemning {label}",
+                    text=f"Not ruled out: {open_}. {do[verdict.action]}",
+                )
+            )
     return tuple(made)

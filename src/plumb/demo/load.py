@@ -5,14 +5,19 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from plumb.core.problems import Conflict
-from plumb.service.jobs import add_gauge, list_gauges
 from plumb.service.transfer import import_job
+from plumb.service.vehicles import add_gauge, list_gauges
 from plumb.store.jobs import count_jobs
 from plumb.store.session import transaction
 
 JOBS = Path(__file__).parent
-GAUGES = (("dial A", "psi", "0.5"), ("dial B, coarse", "psi", "2"), ("digital C", "kPa", "1"),
-          ("digital D", "bar", "0.02"), ("digital E", "psi", "0.1"))
+GAUGES = (
+    ("dial A", "psi", "0.5"),
+    ("dial B, coarse", "psi", "2"),
+    ("digital C", "kPa", "1"),
+    ("digital D", "bar", "0.02"),
+    ("digital E", "psi", "0.1"),
+)
 
 
 def gauges_once(engine: Engine) -> None:

@@ -15,8 +15,18 @@ from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import parse_number, plain
 from plumb.jobfile.models import DropReadingPart
 
-COLUMNS: Final = ("job", "sheet", "kind", "injector", "pass", "quantity", "value", "unit", "note",
-                  "taken")
+COLUMNS: Final = (
+    "job",
+    "sheet",
+    "kind",
+    "injector",
+    "pass",
+    "quantity",
+    "value",
+    "unit",
+    "note",
+    "taken",
+)
 REQUIRED: Final = ("injector", "quantity", "value")
 MOST_ROWS: Final = 5000
 _WORDS: Final = ("none", "not_read", "read_late")
@@ -54,8 +64,9 @@ def parse_csv(text: str, target: Target) -> list[DropReadingPart]:
     try:
         header, rows = read_rows(text)
     except csv.Error as error:
-        raise PlumbError(Problem(path="", rule=f"the file is CSV ({error})", code="not_csv")
-                         ) from error
+        raise PlumbError(
+            Problem(path="", rule=f"the file is CSV ({error})", code="not_csv")
+        ) from error
     problems = list(_header_problems(header, rows))
     if problems:
         raise PlumbError(problems)
@@ -74,25 +85,45 @@ def parse_csv(text: str, target: Target) -> list[DropReadingPart]:
 def _header_problems(header: Sequence[str], rows: Sequence[object]) -> Iterator[Problem]:
     for name in REQUIRED:
         if name not in header:
-            yield Problem(path="line 1", rule=f"the header needs the column {name}",
-                          value=", ".join(header), code="missing_column")
+            yield Problem(
+                path="line 1",
+                rule=f"the header needs the column {name}",
+                value=", ".join(header),
+                code="missing_column",
+            )
     for name in header:
         if name not in COLUMNS:
-            yield Problem(path="line 1", rule="columns are " + ", ".join(COLUMNS), value=name,
-                          code="unknown_column")
+            yield Problem(
+                path="line 1",
+                rule="columns are " + ", ".join(COLUMNS),
+                value=name,
+                code="unknown_column",
+            )
     if len(set(header)) != len(header):
         yield Problem(path="line 1", rule="every column stands once", code="double")
     if len(rows) > MOST_ROWS:
-        yield Problem(path="", rule=f"at most {MOST_ROWS} rows", value=str(len(rows)),
-                      code="too_many")
+        yield Problem(
+            path="", rule=f"at most {MOST_ROWS} rows", value=str(len(rows)), code="too_many"
+        )
 
 
-def _take(line: int, header: Sequence[str], cells: Sequence[str], target: Target,
-          bursts: dict[tuple[str, int], _Burst]) -> list[Problem]:
+def _take(
+    line: int,
+    header: Sequence[str],
+    cells: Sequence[str],
+    target: Target,
+    bursts: dict[tuple[str, int], _Burst],
+) -> list[Problem]:
     """One row into its burst; the problems it has."""
     if len(cells) > len(header):
-        return [Problem(path=f"line {line}", rule="no more cells than columns", code="too_wide",
-                        value=str(len(cells)))]
+        return [
+            Problem(
+                path=f"line {line}",
+                rule="no more cells than columns",
+                code="too_wide",
+                value=str(len(cells)),
+            )
+        ]
     row = dict(zip(header, (c.strip() for c in cells), strict=False))
     problems = list(_fits(line, row, target))
     try:
@@ -100,8 +131,14 @@ def _take(line: int, header: Sequence[str], cells: Sequence[str], target: Target
     except ValueError:
         number = 0
     if not 1 <= number <= 99:
-        problems.append(Problem(path=f"line {line}, pass", rule="a whole number from 1 to 99",
-                                value=row.get("pass", ""), code="not_a_pass"))
+        problems.append(
+            Problem(
+                path=f"line {line}, pass",
+                rule="a whole number from 1 to 99",
+                value=row.get("pass", ""),
+                code="not_a_pass",
+            )
+        )
     note, value = row.get("note", ""), row.get("value", "")
     figure = None
     if value or note not in {"none", "not_read"}:
@@ -115,28 +152,53 @@ def _take(line: int, header: Sequence[str], cells: Sequence[str], target: Target
 
 
 def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
-    wanted = (("job", (target.job,)), ("sheet", (target.sheet,)), ("kind", ("pressure_drop",)),
-              ("unit", (target.unit,)))
+    wanted = (
+        ("job", (target.job,)),
+        ("sheet", (target.sheet,)),
+        ("kind", ("pressure_drop",)),
+        ("unit", (target.unit,)),
+    )
     for name, allowed in wanted:
         if row.get(name) and row[name] not in allowed:
-            yield Problem(path=f"line {line}, {name}", value=row[name], code="other_target",
-                          rule=f"this sheet's {name} is {allowed[0]}")
+            yield Problem(
+                path=f"line {line}, {name}",
+                value=row[name],
+                code="other_target",
+                rule=f"this sheet's {name} is {allowed[0]}",
+            )
     if row.get("injector") not in target.injectors:
-        yield Problem(path=f"line {line}, injector", value=row.get("injector", ""),
-                      rule="an injector of this engine: " + ", ".join(target.injectors),
-                      code="unknown_injector")
+        yield Problem(
+            path=f"line {line}, injector",
+            value=row.get("injector", ""),
+            rule="an injector of this engine: " + ", ".join(target.injectors),
+            code="unknown_injector",
+        )
     if row.get("quantity") not in {"first", "second"}:
-        yield Problem(path=f"line {line}, quantity", rule="first or second",
-                      value=row.get("quantity", ""), code="unknown_quantity")
+        yield Problem(
+            path=f"line {line}, quantity",
+            rule="first or second",
+            value=row.get("quantity", ""),
+            code="unknown_quantity",
+        )
 
 
-def _place(line: int, row: dict[str, str], number: int, figure: Decimal | None,
-           bursts: dict[tuple[str, int], _Burst]) -> list[Problem]:
+def _place(
+    line: int,
+    row: dict[str, str],
+    number: int,
+    figure: Decimal | None,
+    bursts: dict[tuple[str, int], _Burst],
+) -> list[Problem]:
     burst = bursts.setdefault((row["injector"], number), _Burst(line))
     if row["quantity"] in burst.figures:
-        return [Problem(path=f"line {line}, quantity", code="double",
-                        rule="one figure for each injector, pass and quantity",
-                        value=f"injector {row['injector']} pass {number} {row['quantity']}")]
+        return [
+            Problem(
+                path=f"line {line}, quantity",
+                code="double",
+                rule="one figure for each injector, pass and quantity",
+                value=f"injector {row['injector']} pass {number} {row['quantity']}",
+            )
+        ]
     if figure is not None:
         burst.figures[row["quantity"]] = figure
     note = row.get("note", "")
@@ -146,18 +208,34 @@ def _place(line: int, row: dict[str, str], number: int, figure: Decimal | None,
     return []
 
 
-def _finish(label: str, number: int, burst: _Burst,
-            readings: list[DropReadingPart]) -> list[Problem]:
+def _finish(
+    label: str, number: int, burst: _Burst, readings: list[DropReadingPart]
+) -> list[Problem]:
     first, second = burst.figures.get("first"), burst.figures.get("second")
     try:
-        readings.append(DropReadingPart.model_validate({
-            "injector": label, "pass": number, "first": first, "second": second,
-            "note": burst.note, "taken": burst.taken}))
+        readings.append(
+            DropReadingPart.model_validate(
+                {
+                    "injector": label,
+                    "pass": number,
+                    "first": first,
+                    "second": second,
+                    "note": burst.note,
+                    "taken": burst.taken,
+                }
+            )
+        )
     except ValueError as error:
         text = str(error).splitlines()[2].strip() if str(error).count("\n") > 1 else str(error)
         rule = text.removeprefix("Value error, ").partition(" [type=")[0]
-        return [Problem(path=f"line {burst.line}", rule=rule, code="not_whole",
-                        value=f"injector {label} pass {number}")]
+        return [
+            Problem(
+                path=f"line {burst.line}",
+                rule=rule,
+                code="not_whole",
+                value=f"injector {label} pass {number}",
+            )
+        ]
     return []
 
 
@@ -170,7 +248,18 @@ def write_csv(target: Target, readings: Iterable[DropReadingPart]) -> str:
         for name, value in (("first", r.first), ("second", r.second)):
             if value is None and not (name == "second" and r.mark):
                 continue
-            writer.writerow([target.job, target.sheet, "pressure_drop", r.injector, r.pass_, name,
-                             "" if value is None else plain(value), target.unit,
-                             r.note if name == "second" else "", r.taken or ""])
+            writer.writerow(
+                [
+                    target.job,
+                    target.sheet,
+                    "pressure_drop",
+                    r.injector,
+                    r.pass_,
+                    name,
+                    "" if value is None else plain(value),
+                    target.unit,
+                    r.note if name == "second" else "",
+                    r.taken or "",
+                ]
+            )
     return out.getvalue()

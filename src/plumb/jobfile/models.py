@@ -4,19 +4,27 @@ Unknown keys are refused with their path, ``x-...`` keys are kept.
 """
 
 from datetime import datetime
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Literal, LiteralString, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
-
 from pydantic_core import PydanticCustomError
 
 from plumb.jobfile.numbers import Number
 
 UnitName = Literal["psi", "kPa", "bar", "MPa", "kgf/cm2"]
 FuelSystem = Literal["port", "throttle_body", "direct", "common_rail", "mechanical_diesel"]
-RuleName = Literal["flow_index", "plain_mean", "ends_left_out", "suspect_left_out",
-                   "commonest_drop", "end_pressure", "within_each_other", "modified_z",
-                   "extreme_studentized", "analysis_of_means"]
+RuleName = Literal[
+    "flow_index",
+    "plain_mean",
+    "ends_left_out",
+    "suspect_left_out",
+    "commonest_drop",
+    "end_pressure",
+    "within_each_other",
+    "modified_z",
+    "extreme_studentized",
+    "analysis_of_means",
+]
 EngineState = Literal["key_on_engine_off", "off", "idle", "cranking"]
 
 
@@ -33,8 +41,9 @@ def _instant(text: str) -> str:
     return text
 
 
-Instant = Annotated[str, Field(max_length=40, json_schema_extra={"format": "date-time"}),
-                    AfterValidator(_instant)]
+Instant = Annotated[
+    str, Field(max_length=40, json_schema_extra={"format": "date-time"}), AfterValidator(_instant)
+]
 Label = Annotated[str, Field(min_length=1, max_length=12)]
 Positive = Annotated[Number, Field(gt=0)]
 NotNegative = Annotated[Number, Field(ge=0)]
@@ -43,9 +52,11 @@ NotNegative = Annotated[Number, Field(ge=0)]
 class Part(BaseModel):
     """Ground of every part: unknown keys are refused, ``x-...`` keys are kept."""
 
-    model_config = ConfigDict(extra="allow", frozen=True,
-                              json_schema_extra={"additionalProperties": False,
-                                                 "patternProperties": {"^x-": True}})
+    model_config = ConfigDict(
+        extra="allow",
+        frozen=True,
+        json_schema_extra={"additionalProperties": False, "patternProperties": {"^x-": True}},
+    )
 
     @model_validator(mode="before")
     @classmethod
@@ -54,9 +65,10 @@ class Part(BaseModel):
             known = {f.alias or n for n, f in cls.model_fields.items()}
             for key in data:
                 if key not in known and not str(key).startswith("x-"):
-                    raise PydanticCustomError(
-                        "unknown_key", "unknown key; known are {known}",
-                        {"known": ", ".join(sorted(known)), "key": str(key)})
+                    context = {"known": ", ".join(sorted(known)), "key": str(key)}
+                    rule: LiteralString = "unknown key; known are {known}"
+                    kind: LiteralString = "unknown_key"
+                    raise PydanticCustomError(kind, rule, context)
         return data
 
     def kept(self) -> dict[str, Any] | None:

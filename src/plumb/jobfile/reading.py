@@ -9,8 +9,8 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from plumb.core.drop import DropReading, DropSheet, Expected, Mark
 from plumb.core.bursts import Limits
+from plumb.core.drop import DropReading, DropSheet, Expected, Mark
 from plumb.core.job import Job
 from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import MOST_KPA, kpa_per
@@ -24,16 +24,23 @@ def parse(text: str | bytes) -> JobFile:
     try:
         data = loads(text)
     except (ValueError, RecursionError) as error:
-        raise PlumbError(Problem(path="", rule=f"the file is JSON ({error})", code="not_json")
-                         ) from error
+        raise PlumbError(
+            Problem(path="", rule=f"the file is JSON ({error})", code="not_json")
+        ) from error
     return check(data)
 
 
 def check(data: Any) -> JobFile:  # noqa: ANN401  JSON is any shape until it is validated
     """A checked job file from parsed JSON."""
     if not isinstance(data, dict):
-        raise PlumbError(Problem(path="", rule="a job file is one JSON object",
-                                 value=type(data).__name__, code="not_an_object"))
+        raise PlumbError(
+            Problem(
+                path="",
+                rule="a job file is one JSON object",
+                value=type(data).__name__,
+                code="not_an_object",
+            )
+        )
     try:
         file = JobFile.model_validate(data)
     except ValidationError as error:
@@ -61,8 +68,14 @@ def problems_of(error: ValidationError, under: str = "") -> list[Problem]:
         value = one.get("input")
         shown = "" if isinstance(value, dict | list) else str(value)[:80]
         rule = str(one["msg"]).removeprefix("Value error, ")
-        made.append(Problem(path=joined, rule=rule, code=str(one["type"]),
-                            value="" if one["type"] == "missing" else shown))
+        made.append(
+            Problem(
+                path=joined,
+                rule=rule,
+                code=str(one["type"]),
+                value="" if one["type"] == "missing" else shown,
+            )
+        )
     return made
 
 
@@ -72,8 +85,12 @@ def _across(file: JobFile) -> Iterator[Problem]:
     keys: set[str] = set()
     for n, sheet in enumerate(file.sheets):
         if sheet.id in keys:
-            yield Problem(path=f"sheets[{n}].id", rule="every sheet has an id of its own",
-                          value=sheet.id, code="double")
+            yield Problem(
+                path=f"sheets[{n}].id",
+                rule="every sheet has an id of its own",
+                value=sheet.id,
+                code="double",
+            )
         keys.add(sheet.id)
         yield from sheet_problems(sheet, labels, f"sheets[{n}]")
 
@@ -82,33 +99,56 @@ def sheet_problems(sheet: DropSheetPart, labels: set[str], path: str) -> Iterato
     """Problems of one sheet against the vehicle's injectors."""
     seen: set[tuple[str, int]] = set()
     if sheet.rule.suspect is not None and sheet.rule.suspect not in labels:
-        yield Problem(path=f"{path}.rule.suspect", rule="the suspect is one of the injectors",
-                      value=sheet.rule.suspect, code="unknown_injector")
+        yield Problem(
+            path=f"{path}.rule.suspect",
+            rule="the suspect is one of the injectors",
+            value=sheet.rule.suspect,
+            code="unknown_injector",
+        )
     for m, reading in enumerate(sheet.readings):
         here = f"{path}.readings[{m}]"
         if reading.injector not in labels:
-            yield Problem(path=f"{here}.injector", value=reading.injector, code="unknown_injector",
-                          rule="an injector of the vehicle: " + ", ".join(sorted(labels)))
+            yield Problem(
+                path=f"{here}.injector",
+                value=reading.injector,
+                code="unknown_injector",
+                rule="an injector of the vehicle: " + ", ".join(sorted(labels)),
+            )
         slot = (reading.injector, reading.pass_)
         if slot in seen:
-            yield Problem(path=f"{here}.pass", rule="one reading for each injector and pass",
-                          value=f"injector {slot[0]} pass {slot[1]}", code="double")
+            yield Problem(
+                path=f"{here}.pass",
+                rule="one reading for each injector and pass",
+                value=f"injector {slot[0]} pass {slot[1]}",
+                code="double",
+            )
         seen.add(slot)
         yield from _pressure_problems(reading, sheet, here)
 
 
-def _pressure_problems(reading: DropReadingPart, sheet: DropSheetPart,
-                       here: str) -> Iterator[Problem]:
+def _pressure_problems(
+    reading: DropReadingPart, sheet: DropSheetPart, here: str
+) -> Iterator[Problem]:
     factor = kpa_per(sheet.unit)
     for field, value in (("first", reading.first), ("second", reading.second)):
         if value is not None and float(value) * factor > MOST_KPA:
-            yield Problem(path=f"{here}.{field}", rule="no fuel rail holds that much",
-                          value=f"{value} {sheet.unit}", code="beyond_any_rail")
-    if (reading.first is not None and reading.second is not None
-            and reading.second - reading.first > 2 * sheet.gauge.step):
-        yield Problem(path=f"{here}.second", value=f"{reading.first} to {reading.second}",
-                      rule="the pressure cannot rise in a burst: second is at most first",
-                      code="swapped")
+            yield Problem(
+                path=f"{here}.{field}",
+                rule="no fuel rail holds that much",
+                value=f"{value} {sheet.unit}",
+                code="beyond_any_rail",
+            )
+    if (
+        reading.first is not None
+        and reading.second is not None
+        and reading.second - reading.first > 2 * sheet.gauge.step
+    ):
+        yield Problem(
+            path=f"{here}.second",
+            value=f"{reading.first} to {reading.second}",
+            rule="the pressure cannot rise in a burst: second is at most first",
+            code="swapped",
+        )
 
 
 def _kpa(value: Decimal | None, factor: float) -> float | None:
@@ -119,13 +159,18 @@ def rule_choice(rule: RulePart, unit: str) -> RuleChoice:
     """The rule of a sheet for the core: fractions and kPa."""
     factor = kpa_per(unit)
     return RuleChoice(
-        name=rule.name, label=rule.label, source=rule.source,
+        name=rule.name,
+        label=rule.label,
+        source=rule.source,
         limits=Limits(
-            tolerance=None if rule.tolerance_percent is None
+            tolerance=None
+            if rule.tolerance_percent is None
             else float(rule.tolerance_percent) / 100.0,
-            limit=_kpa(rule.limit, factor), reject=_kpa(rule.reject, factor),
+            limit=_kpa(rule.limit, factor),
+            reject=_kpa(rule.reject, factor),
             score=None if rule.score is None else float(rule.score),
-            alpha=None if rule.alpha is None else float(rule.alpha), suspect=rule.suspect,
+            alpha=None if rule.alpha is None else float(rule.alpha),
+            suspect=rule.suspect,
         ),
     )
 
@@ -138,12 +183,18 @@ def drop_sheet(sheet: DropSheetPart, injectors: tuple[str, ...]) -> DropSheet:
         injectors=injectors,
         step=float(sheet.gauge.step) * factor,
         rule=rule_choice(sheet.rule, sheet.unit),
-        expected=None if expected is None
+        expected=None
+        if expected is None
         else Expected(drop=float(expected.drop) * factor, source=expected.source or "job file"),
         neighbour_proven=bool(sheet.neighbour_proven),
         readings=tuple(
-            DropReading(injector=r.injector, number=r.pass_, first=_kpa(r.first, factor),
-                        second=_kpa(r.second, factor), mark=Mark(r.mark) if r.mark else None)
+            DropReading(
+                injector=r.injector,
+                number=r.pass_,
+                first=_kpa(r.first, factor),
+                second=_kpa(r.second, factor),
+                mark=Mark(r.mark) if r.mark else None,
+            )
             for r in sheet.readings
         ),
     )

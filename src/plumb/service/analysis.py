@@ -8,7 +8,15 @@ from typing import Any
 from plumb.core import words
 from plumb.core.bursts import Limits, Outcome
 from plumb.core.decision import State, Thresholds
-from plumb.core.drop import DropReading, DropResult, DropSheet, Expected, Finding, Mark, analyse_drop
+from plumb.core.drop import (
+    DropReading,
+    DropResult,
+    DropSheet,
+    Expected,
+    Finding,
+    Mark,
+    analyse_drop,
+)
 from plumb.core.explain import Line, explain
 from plumb.core.job import verdicts_of
 from plumb.core.next_step import next_step
@@ -31,8 +39,13 @@ from plumb.service.views import (
 from plumb.store.records import InjectorRecord, ReadingRecord, SheetRecord, WholeSheet
 
 _LIMIT_FIELDS = ("limit", "reject")
-TONES = {State.LOW: "low", State.HIGH: "high", State.UNSETTLED: "open", State.SPLIT: "open",
-         State.NO_RESPONSE: "open"}
+TONES = {
+    State.LOW: "low",
+    State.HIGH: "high",
+    State.UNSETTLED: "open",
+    State.SPLIT: "open",
+    State.NO_RESPONSE: "open",
+}
 
 
 def digits(value: Any) -> str | None:  # noqa: ANN401  a JSON number or nothing
@@ -51,10 +64,17 @@ def rule_choice(sheet: SheetRecord) -> RuleChoice:
         return None if value is None else float(value) * scale
 
     return RuleChoice(
-        name=sheet.rule_name, label=stored.get("label", ""), source=stored.get("source", ""),
-        limits=Limits(tolerance=number("tolerance_percent", 0.01), limit=number("limit", factor),
-                      reject=number("reject", factor), score=number("score", 1.0),
-                      alpha=number("alpha", 1.0), suspect=stored.get("suspect")),
+        name=sheet.rule_name,
+        label=stored.get("label", ""),
+        source=stored.get("source", ""),
+        limits=Limits(
+            tolerance=number("tolerance_percent", 0.01),
+            limit=number("limit", factor),
+            reject=number("reject", factor),
+            score=number("score", 1.0),
+            alpha=number("alpha", 1.0),
+            suspect=stored.get("suspect"),
+        ),
     )
 
 
@@ -67,13 +87,21 @@ def core_sheet(whole: WholeSheet) -> DropSheet:
         injectors=tuple(i.label for i in whole.injectors),
         step=sheet.gauge_step,
         rule=rule_choice(sheet),
-        expected=None if not expected else Expected(
+        expected=None
+        if not expected
+        else Expected(
             drop=float(expected["drop"]) * kpa_per(sheet.unit),
-            source=expected.get("source") or "this sheet"),
+            source=expected.get("source") or "this sheet",
+        ),
         neighbour_proven=bool(sheet.conditions.get("neighbour_proven")),
         readings=tuple(
-            DropReading(injector=labels[r.injector_id], number=r.number, first=r.first_kpa,
-                        second=r.second_kpa, mark=Mark(r.mark) if r.mark else None)
+            DropReading(
+                injector=labels[r.injector_id],
+                number=r.number,
+                first=r.first_kpa,
+                second=r.second_kpa,
+                mark=Mark(r.mark) if r.mark else None,
+            )
             for r in whole.readings
         ),
     )
@@ -86,15 +114,21 @@ def conditions_view(sheet: SheetRecord) -> ConditionsView:
     expected = stored.get("expected") or {}
     return ConditionsView(
         gauge=GaugeView(id=0, name=sheet.gauge_name, unit=sheet.unit, step=sheet.gauge_step_typed),
-        pulses=burst.get("pulses"), on_ms=digits(burst.get("on_ms")),
+        pulses=burst.get("pulses"),
+        on_ms=digits(burst.get("on_ms")),
         engine_state=engine.get("state", "key_on_engine_off"),
         engine_temperature_c=digits(engine.get("temperature_c")),
         supply_v=digits(stored.get("supply_v")),
         neighbour_proven=bool(stored.get("neighbour_proven")),
-        expected_drop=digits(expected.get("drop")), expected_source=expected.get("source", ""),
-        rule=sheet.rule_name, rule_title=RULES[sheet.rule_name].title,
-        rule_limits={k: digits(v) or "" for k, v in sheet.rule_limits.items()
-                     if k not in {"label", "source"} and v is not None},
+        expected_drop=digits(expected.get("drop")),
+        expected_source=expected.get("source", ""),
+        rule=sheet.rule_name,
+        rule_title=RULES[sheet.rule_name].title,
+        rule_limits={
+            k: digits(v) or ""
+            for k, v in sheet.rule_limits.items()
+            if k not in {"label", "source"} and v is not None
+        },
         rule_source=sheet.rule_limits.get("source", ""),
     )
 
@@ -103,14 +137,20 @@ def _reading_view(reading: ReadingRecord, unit: str, step: float) -> ReadingView
     first, second = reading.first_kpa, reading.second_kpa
     as_typed = reading.unit == unit
     return ReadingView(
-        id=reading.id, pass_number=reading.number,
-        first_typed=reading.first_typed, second_typed=reading.second_typed,
-        first="" if first is None else _figure(first, reading.first_typed, unit, step,
-                                               as_typed=as_typed),
-        second="" if second is None else _figure(second, reading.second_typed, unit, step,
-                                                 as_typed=as_typed),
+        id=reading.id,
+        pass_number=reading.number,
+        first_typed=reading.first_typed,
+        second_typed=reading.second_typed,
+        first=""
+        if first is None
+        else _figure(first, reading.first_typed, unit, step, as_typed=as_typed),
+        second=""
+        if second is None
+        else _figure(second, reading.second_typed, unit, step, as_typed=as_typed),
         drop="" if first is None or second is None else show_pressure(first - second, unit, step),
-        mark=reading.mark, sound=reading.sound, note=reading.note,
+        mark=reading.mark,
+        sound=reading.sound,
+        note=reading.note,
         taken=reading.taken_at.isoformat() + "Z",
     )
 
@@ -118,16 +158,26 @@ def _reading_view(reading: ReadingRecord, unit: str, step: float) -> ReadingView
 def _figure(kpa: float, typed: str | None, unit: str, step: float, *, as_typed: bool) -> str:
     """As typed where it has more digits than the gauge allows, else with the gauge's digits."""
     shown = show_pressure(kpa, unit, step)
-    if as_typed and typed is not None and len(typed.partition(".")[2]) > len(
-            shown.partition(".")[2]):
+    if (
+        as_typed
+        and typed is not None
+        and len(typed.partition(".")[2]) > len(shown.partition(".")[2])
+    ):
         return typed
     return shown
 
 
-def _row(injector: InjectorRecord, whole: WholeSheet, finding: Finding, result: DropResult,
-         verdict: Verdict, unit: str) -> RowView:
-    mine = sorted((r for r in whole.readings if r.injector_id == injector.id),
-                  key=lambda r: r.number)
+def _row(
+    injector: InjectorRecord,
+    whole: WholeSheet,
+    finding: Finding,
+    result: DropResult,
+    verdict: Verdict,
+    unit: str,
+) -> RowView:
+    mine = sorted(
+        (r for r in whole.readings if r.injector_id == injector.id), key=lambda r: r.number
+    )
     step = whole.sheet.gauge_step
     views = [_reading_view(r, unit, step) for r in mine]
     firsts = [r.first_kpa for r in mine if r.first_kpa is not None and r.second_kpa is not None]
@@ -143,18 +193,28 @@ def _row(injector: InjectorRecord, whole: WholeSheet, finding: Finding, result: 
         return rounded(value / kpa_per(unit), decimals_shown(unit, step) + 1)
 
     return RowView(
-        injector=injector.label, cylinder=injector.cylinder, bank=injector.bank,
-        feed=injector.feed, readings=views,
+        injector=injector.label,
+        cylinder=injector.cylinder,
+        bank=injector.bank,
+        feed=injector.feed,
+        readings=views,
         first=mean(firsts) if several else (views[-1].first if views else ""),
         second=mean(seconds) if several else (views[-1].second if views else ""),
         drop=mean([a - b for a, b in zip(firsts, seconds, strict=True)]),
-        state=finding.state.value, words=words.STATE_WORDS[finding.state]
-        if finding.passes or finding.state is not State.NOT_JUDGED else "",
-        under=words.under_state(finding), tone=TONES.get(finding.state, ""),
-        deviation_percent=_percent(finding.deviation), uncertainty_percent=_percent(finding.u),
+        state=finding.state.value,
+        words=words.STATE_WORDS[finding.state]
+        if finding.passes or finding.state is not State.NOT_JUDGED
+        else "",
+        under=words.under_state(finding),
+        tone=TONES.get(finding.state, ""),
+        deviation_percent=_percent(finding.deviation),
+        uncertainty_percent=_percent(finding.u),
         settled=finding.state in {State.IN_PLUMB, State.LOW, State.HIGH},
-        agrees=finding.agrees, passes_to_settle=finding.passes_to_settle,
-        because=words.because(finding, result), condition=verdict.condition, action=verdict.action,
+        agrees=finding.agrees,
+        passes_to_settle=finding.passes_to_settle,
+        because=words.because(finding, result),
+        condition=verdict.condition,
+        action=verdict.action,
     )
 
 
@@ -168,8 +228,10 @@ def _limit_words(limits: Limits, unit: str) -> str:
     factor = kpa_per(unit)
     places = {"psi": 1, "kPa": 1, "bar": 2, "MPa": 3}.get(unit, 2)
     if limits.limit is not None and limits.reject is not None:
-        return (f"over {rounded(limits.limit / factor, places)} repeat, "
-                f"{rounded(limits.reject / factor, places)} {unit} reject")
+        return (
+            f"over {rounded(limits.limit / factor, places)} repeat, "
+            f"{rounded(limits.reject / factor, places)} {unit} reject"
+        )
     if limits.limit is not None:
         return f"\u00b1{rounded(limits.limit / factor, places)} {unit}"
     if limits.tolerance is not None:
@@ -184,10 +246,17 @@ def _rule_view(outcome: Outcome, result: DropResult, unit: str) -> RuleView:
     chosen = outcome.rule == result.sheet.rule.name
     limits = result.sheet.rule.effective() if chosen else spec.defaults
     return RuleView(
-        code=spec.code, title=spec.title, decides=spec.decides, limits=_limit_words(limits, unit),
+        code=spec.code,
+        title=spec.title,
+        decides=spec.decides,
+        limits=_limit_words(limits, unit),
         source=(result.sheet.rule.source if chosen else "") or spec.source,
-        applies=outcome.applies, reason=outcome.reason, caution=outcome.caution,
-        reject=list(outcome.reject), repeat=list(outcome.repeat), chosen=chosen,
+        applies=outcome.applies,
+        reason=outcome.reason,
+        caution=outcome.caution,
+        reject=list(outcome.reject),
+        repeat=list(outcome.repeat),
+        chosen=chosen,
     )
 
 
@@ -207,24 +276,44 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
     step = next_step(result)
     advice = words.step_words(step, result) if step else None
     return SheetView(
-        id=sheet.id, key=sheet.key, job_number=whole.job_number, kind=sheet.kind,
-        version=sheet.version, taken=sheet.taken_typed, unit=shown,
-        fuel_system=whole.fuel_system, conditions=conditions_view(sheet),
-        rows=[_row(i, whole, findings[i.label], result, by_label[i.label], shown)
-              for i in whole.injectors],
+        id=sheet.id,
+        key=sheet.key,
+        job_number=whole.job_number,
+        kind=sheet.kind,
+        version=sheet.version,
+        taken=sheet.taken_typed,
+        unit=shown,
+        fuel_system=whole.fuel_system,
+        conditions=conditions_view(sheet),
+        rows=[
+            _row(i, whole, findings[i.label], result, by_label[i.label], shown)
+            for i in whole.injectors
+        ],
         headline=[SpanView(text=s.text, tone=s.tone) for s in words.headline(result)],
         advice=[AdviceView(title=a.title, text=a.text) for a in words.before_condemning(verdicts)],
         notes=list(words.notes(result, shown)),
         rules=[_rule_view(o, result, shown) for o in result.rules],
-        next=None if step is None or advice is None else NextView(
-            injectors=list(step.injectors), passes=step.passes, minutes=step.minutes,
-            title=advice.title, text=advice.text),
-        agreeing=list(result.flow.agreeing), agreeing_drop=_agreeing_drop(result, shown),
-        split=result.split, passed=result.passed, measured=result.measured,
-        reference=None if result.flow.reference is None
+        next=None
+        if step is None or advice is None
+        else NextView(
+            injectors=list(step.injectors),
+            passes=step.passes,
+            minutes=step.minutes,
+            title=advice.title,
+            text=advice.text,
+        ),
+        agreeing=list(result.flow.agreeing),
+        agreeing_drop=_agreeing_drop(result, shown),
+        split=result.split,
+        passed=result.passed,
+        measured=result.measured,
+        reference=None
+        if result.flow.reference is None
         else result.flow.reference / math.sqrt(kpa_per(sheet.unit)),
-        corridor_percent=_corridor(result), limit_in_flow=_limit_in_flow(result, shown),
-        saved_at=max((r.taken_at for r in whole.readings), default=sheet.taken_at).isoformat() + "Z",
+        corridor_percent=_corridor(result),
+        limit_in_flow=_limit_in_flow(result, shown),
+        saved_at=max((r.taken_at for r in whole.readings), default=sheet.taken_at).isoformat()
+        + "Z",
     )
 
 
@@ -236,8 +325,13 @@ def _corridor(result: DropResult) -> float:
 
 def _agreeing_drop(result: DropResult, unit: str) -> str:
     members = set(result.flow.agreeing)
-    drops = [o.value for outcome in result.rules if outcome.rule == "plain_mean"
-             for o in outcome.rows if o.injector in members]
+    drops = [
+        o.value
+        for outcome in result.rules
+        if outcome.rule == "plain_mean"
+        for o in outcome.rows
+        if o.injector in members
+    ]
     if not drops:
         return ""
     return show_pressure(sum(drops) / len(drops), unit, result.sheet.step)
@@ -251,14 +345,20 @@ def _limit_in_flow(result: DropResult, unit: str) -> str:
 
 
 def _line(line: Line) -> LineView:
-    return LineView(label=line.label, figure=line.figure, unit=line.unit, formula=line.formula,
-                    source=line.source)
+    return LineView(
+        label=line.label,
+        figure=line.figure,
+        unit=line.unit,
+        formula=line.formula,
+        source=line.source,
+    )
 
 
 def working_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = None) -> WorkingView:
     """How a stored sheet was worked out."""
     working = explain(analysed(whole, thresholds), unit or whole.sheet.unit)
     return WorkingView(
-        version=whole.sheet.version, shared=[_line(x) for x in working.shared],
+        version=whole.sheet.version,
+        shared=[_line(x) for x in working.shared],
         injectors={label: [_line(x) for x in lines] for label, lines in working.injectors},
     )

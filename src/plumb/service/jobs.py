@@ -12,24 +12,21 @@ from sqlalchemy.exc import IntegrityError
 from plumb.core.decision import State, Thresholds
 from plumb.core.next_step import next_step
 from plumb.core.problems import Conflict, NotThere, PlumbError, Problem
-from plumb.core.quantities import kpa_per
 from plumb.core.words import headline, step_words
 from plumb.jobfile.models import DropSheetPart, GaugePart
 from plumb.service.analysis import TONES, analysed, sheet_view
-from plumb.service.sheets import instant, now, sheet_columns, typed_step
+from plumb.service.sheets import instant, now, sheet_columns
+from plumb.service.vehicles import vehicle_view
 from plumb.service.views import (
     BobView,
-    GaugeView,
-    InjectorView,
     JobLineView,
     JobView,
     KnotView,
     SheetView,
-    VehicleView,
 )
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
-from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
+from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import transaction
 
 DROP_SYSTEMS = ("port", "throttle_body", "direct")
@@ -66,19 +63,23 @@ class JobChange:
 
 def no_such_job(number: str) -> NotThere:
     """The error for a job that is not there."""
-    return NotThere(Problem(path="job", rule="there is no such job", value=number,
-                            code="no_such_job"))
+    return NotThere(
+        Problem(path="job", rule="there is no such job", value=number, code="no_such_job")
+    )
 
 
-def list_jobs(engine: Engine, thresholds: Thresholds, find: str = "", *, closed: bool = False,
-              most: int = 60) -> list[JobLineView]:
+def list_jobs(
+    engine: Engine, thresholds: Thresholds, find: str = "", *, closed: bool = False, most: int = 60
+) -> list[JobLineView]:
     """Today: the jobs, newest first, each with its bobs and what it waits for."""
     with transaction(engine) as connection:
         found = store.find_jobs(connection, find, closed=closed, most=most)
         sheets = [_latest(connection, job.id) for job, _ in found]
         counts = [len(sheet_store.injectors_of(connection, v.id)) for _, v in found]
-    return [_line(job, vehicle, sheet, count, thresholds)
-            for (job, vehicle), sheet, count in zip(found, sheets, counts, strict=True)]
+    return [
+        _line(job, vehicle, sheet, count, thresholds)
+        for (job, vehicle), sheet, count in zip(found, sheets, counts, strict=True)
+    ]
 
 
 def _latest(connection: Connection, job_id: int) -> WholeSheet | None:
@@ -92,28 +93,52 @@ def _latest(connection: Connection, job_id: int) -> WholeSheet | None:
     return newest
 
 
-def _line(job: JobRecord, vehicle: VehicleRecord, whole: WholeSheet | None, cylinders: int,
-          thresholds: Thresholds) -> JobLineView:
+def _line(
+    job: JobRecord,
+    vehicle: VehicleRecord,
+    whole: WholeSheet | None,
+    cylinders: int,
+    thresholds: Thresholds,
+) -> JobLineView:
     title, sub, waits, corridor = "Start the drop sheet", "nothing measured", "start", 10.0
     bobs: list[BobView] = []
     if whole is not None:
         result = analysed(whole, thresholds)
         step = next_step(result)
         corridor = 100.0 * result.tolerance
-        bobs = [BobView(injector=f.injector, state=f.state.value,
-                        deviation_percent=round(100 * f.deviation, 2))
-                for f in result.findings if f.deviation is not None]
-        title = "".join(s.text for s in headline(result)) if step is None else (
-            step_words(step, result).title)
+        bobs = [
+            BobView(
+                injector=f.injector,
+                state=f.state.value,
+                deviation_percent=round(100 * f.deviation, 2),
+            )
+            for f in result.findings
+            if f.deviation is not None
+        ]
+        title = (
+            "".join(s.text for s in headline(result))
+            if step is None
+            else (step_words(step, result).title)
+        )
         waits = "done" if step is None else "now"
         sub = _sub(whole, result.findings)
     if job.closed_at is not None:
         waits = "done"
     return JobLineView(
-        number=job.number, vehicle=vehicle.name, registration=vehicle.registration,
-        complaint=job.complaint, codes=list(job.codes), opened=job.opened_typed,
-        closed=job.closed_at is not None, cylinders=cylinders, fuel_system=vehicle.fuel_system,
-        waits=waits, next_title=title, next_sub=sub, corridor_percent=round(corridor, 2), bobs=bobs,
+        number=job.number,
+        vehicle=vehicle.name,
+        registration=vehicle.registration,
+        complaint=job.complaint,
+        codes=list(job.codes),
+        opened=job.opened_typed,
+        closed=job.closed_at is not None,
+        cylinders=cylinders,
+        fuel_system=vehicle.fuel_system,
+        waits=waits,
+        next_title=title,
+        next_sub=sub,
+        corridor_percent=round(corridor, 2),
+        bobs=bobs,
     )
 
 
@@ -138,8 +163,12 @@ def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
         ids = sheet_store.sheet_ids(connection, job.id)
         sheets = [w for i in ids if (w := sheet_store.whole_sheet(connection, i))]
     return JobView(
-        number=job.number, opened=job.opened_typed, closed=job.closed_at is not None,
-        complaint=job.complaint, codes=list(job.codes), distance_km=job.distance_typed,
+        number=job.number,
+        opened=job.opened_typed,
+        closed=job.closed_at is not None,
+        complaint=job.complaint,
+        codes=list(job.codes),
+        distance_km=job.distance_typed,
         vehicle=vehicle_view(vehicle, injectors),
         route=[_knot(w, n, thresholds) for n, w in enumerate(sheets)],
     )
@@ -149,35 +178,27 @@ def _knot(whole: WholeSheet, position: int, thresholds: Thresholds) -> KnotView:
     result = analysed(whole, thresholds)
     done = bool(whole.readings) and next_step(result) is None
     return KnotView(
-        sheet_id=whole.sheet.id, key=whole.sheet.key, kind=whole.sheet.kind,
+        sheet_id=whole.sheet.id,
+        key=whole.sheet.key,
+        kind=whole.sheet.kind,
         title="Drop per injector" if position == 0 else "Drop, once more",
         sub=_sub(whole, result.findings).removeprefix("Drop per injector, "),
         state="done" if done else "now",
     )
 
 
-def vehicle_view(vehicle: VehicleRecord, injectors: Sequence[InjectorRecord]) -> VehicleView:
-    """A vehicle for a screen."""
-    return VehicleView(
-        id=vehicle.id, name=vehicle.name, registration=vehicle.registration,
-        fuel_system=vehicle.fuel_system,
-        injectors=[InjectorView(label=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed)
-                   for i in injectors],
-    )
-
-
-def find_vehicles(engine: Engine, find: str, most: int = 12) -> list[VehicleView]:
-    """Vehicles by name or plate, newest first."""
-    with transaction(engine) as connection:
-        return [vehicle_view(v, sheet_store.injectors_of(connection, v.id))
-                for v in store.find_vehicles(connection, find, most)]
-
-
 def make_injectors(cylinders: int, banks: int) -> list[dict[str, Any]]:
     """Injectors 1 to n; with two banks odd ones on A, even ones on B (it can be changed)."""
-    return [{"label": str(n), "cylinder": n, "feed": "",
-             "bank": "" if banks == 1 else ("A" if n % 2 else "B"), "extras": None}
-            for n in range(1, cylinders + 1)]
+    return [
+        {
+            "label": str(n),
+            "cylinder": n,
+            "feed": "",
+            "bank": "" if banks == 1 else ("A" if n % 2 else "B"),
+            "extras": None,
+        }
+        for n in range(1, cylinders + 1)
+    ]
 
 
 def new_job(engine: Engine, wanted: NewJob, thresholds: Thresholds) -> SheetView:
@@ -194,8 +215,11 @@ def new_job(engine: Engine, wanted: NewJob, thresholds: Thresholds) -> SheetView
             # Two jobs were opened in the same moment and drew the same number.
             continue
     else:
-        raise Conflict(Problem(path="number", rule="no free job number was found; try again",
-                               code="number_taken"))
+        raise Conflict(
+            Problem(
+                path="number", rule="no free job number was found; try again", code="number_taken"
+            )
+        )
     return sheet_view(whole, thresholds)
 
 
@@ -205,12 +229,20 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
         vehicle_id = _vehicle(connection, wanted)
         number = store.next_job_number(connection)
         opened = datetime.now(UTC).isoformat(timespec="seconds")
-        job_id = store.add_job(connection, {
-            "number": number, "vehicle_id": vehicle_id, "opened_typed": opened,
-            "opened_at": instant(opened), "complaint": wanted.complaint,
-            "codes": list(wanted.codes), "request_id": wanted.request_id})
+        job_id = store.add_job(
+            connection,
+            {
+                "number": number,
+                "vehicle_id": vehicle_id,
+                "opened_typed": opened,
+                "opened_at": instant(opened),
+                "complaint": wanted.complaint,
+                "codes": list(wanted.codes),
+                "request_id": wanted.request_id,
+            },
+        )
         gauge, unit = _gauge(connection, wanted.gauge_id)
-        part = DropSheetPart(kind="pressure_drop", id="s1", unit=unit, gauge=gauge, readings=[])  # type: ignore[arg-type]
+        part = DropSheetPart(kind="pressure_drop", id="s1", unit=unit, gauge=gauge, readings=[])
         sheet_id = sheet_store.add_sheet(connection, sheet_columns(part, job_id, vehicle_id))
     else:
         found = store.job_by_number(connection, number)
@@ -225,8 +257,14 @@ def _vehicle(connection: Connection, wanted: NewJob) -> int:
     if wanted.vehicle_id is not None:
         known = store.vehicle_by_id(connection, wanted.vehicle_id)
         if known is None:
-            raise NotThere(Problem(path="vehicle_id", rule="there is no such vehicle",
-                                   value=str(wanted.vehicle_id), code="no_such_vehicle"))
+            raise NotThere(
+                Problem(
+                    path="vehicle_id",
+                    rule="there is no such vehicle",
+                    value=str(wanted.vehicle_id),
+                    code="no_such_vehicle",
+                )
+            )
         _has_drop(known.fuel_system)
         return known.id
     if not wanted.vehicle_name.strip():
@@ -234,16 +272,26 @@ def _vehicle(connection: Connection, wanted: NewJob) -> int:
     _has_drop(wanted.fuel_system)
     return store.add_vehicle(
         connection,
-        {"name": wanted.vehicle_name.strip(), "registration": wanted.registration.strip(),
-         "fuel_system": wanted.fuel_system, "extras": None},
-        make_injectors(wanted.cylinders, wanted.banks))
+        {
+            "name": wanted.vehicle_name.strip(),
+            "registration": wanted.registration.strip(),
+            "fuel_system": wanted.fuel_system,
+            "extras": None,
+        },
+        make_injectors(wanted.cylinders, wanted.banks),
+    )
 
 
 def _has_drop(fuel_system: str) -> None:
     if fuel_system not in DROP_SYSTEMS:
-        raise PlumbError(Problem(
-            path="fuel_system", value=fuel_system, code="no_procedure",
-            rule="the drop sheet is for port, throttle-body and direct injection"))
+        raise PlumbError(
+            Problem(
+                path="fuel_system",
+                value=fuel_system,
+                code="no_procedure",
+                rule="the drop sheet is for port, throttle-body and direct injection",
+            )
+        )
 
 
 def _gauge(connection: Connection, gauge_id: int | None) -> tuple[GaugePart, str]:
@@ -251,8 +299,14 @@ def _gauge(connection: Connection, gauge_id: int | None) -> tuple[GaugePart, str
     shelf = store.gauges(connection)
     chosen = next((g for g in shelf if g.id == gauge_id), shelf[0] if shelf else None)
     if gauge_id is not None and (chosen is None or chosen.id != gauge_id):
-        raise NotThere(Problem(path="gauge_id", rule="there is no such gauge",
-                               value=str(gauge_id), code="no_such_gauge"))
+        raise NotThere(
+            Problem(
+                path="gauge_id",
+                rule="there is no such gauge",
+                value=str(gauge_id),
+                code="no_such_gauge",
+            )
+        )
     if chosen is None:
         return GaugePart(name="dial", step=Decimal("0.5")), "psi"
     return GaugePart(name=chosen.name, step=Decimal(chosen.step_typed)), chosen.unit
@@ -274,64 +328,3 @@ def change_job(engine: Engine, number: str, change: JobChange, thresholds: Thres
         if values:
             store.change_job(connection, found[0].id, values)
     return show_job(engine, number, thresholds)
-
-
-def set_reach_order(engine: Engine, vehicle_id: int, labels: Sequence[str]) -> VehicleView:
-    """The order in which the injectors are reached; remembered for the vehicle."""
-    with transaction(engine) as connection:
-        vehicle, injectors = _known_vehicle(connection, vehicle_id)
-        by_label = {i.label: i for i in injectors}
-        if sorted(labels) != sorted(by_label):
-            raise PlumbError(Problem(
-                path="order", value=", ".join(labels), code="not_the_same_set",
-                rule="the order names every injector once: " + ", ".join(sorted(by_label))))
-        store.set_reach_order(connection, vehicle_id, [by_label[x].id for x in labels])
-        return vehicle_view(vehicle, sheet_store.injectors_of(connection, vehicle_id))
-
-
-def change_injector(engine: Engine, vehicle_id: int, label: str, bank: str | None,
-                    feed: str | None) -> VehicleView:
-    """Say on which bank an injector sits and what feeds it."""
-    with transaction(engine) as connection:
-        vehicle, injectors = _known_vehicle(connection, vehicle_id)
-        one = next((i for i in injectors if i.label == label), None)
-        if one is None:
-            raise NotThere(Problem(path="injector", rule="there is no such injector", value=label,
-                                   code="unknown_injector"))
-        values = {k: v for k, v in (("bank", bank), ("feed", feed)) if v is not None}
-        if values:
-            store.change_injector(connection, one.id, values)
-        return vehicle_view(vehicle, sheet_store.injectors_of(connection, vehicle_id))
-
-
-def _known_vehicle(connection: Connection,
-                   vehicle_id: int) -> tuple[VehicleRecord, tuple[InjectorRecord, ...]]:
-    vehicle = store.vehicle_by_id(connection, vehicle_id)
-    if vehicle is None:
-        raise NotThere(Problem(path="vehicle", rule="there is no such vehicle",
-                               value=str(vehicle_id), code="no_such_vehicle"))
-    return vehicle, sheet_store.injectors_of(connection, vehicle_id)
-
-
-def list_gauges(engine: Engine) -> list[GaugeView]:
-    """The gauges on the shelf."""
-    with transaction(engine) as connection:
-        return [GaugeView(id=g.id, name=g.name, unit=g.unit, step=g.step_typed)
-                for g in store.gauges(connection)]
-
-
-def add_gauge(engine: Engine, name: str, unit: str, step: str) -> GaugeView:
-    """Put a gauge on the shelf; :class:`Conflict` when the name is taken."""
-    value = typed_step(step)
-    factor = kpa_per(unit, "unit")
-    if not name.strip():
-        raise PlumbError(Problem(path="name", rule="name the gauge", code="missing"))
-    try:
-        with transaction(engine) as connection:
-            gauge_id = store.add_gauge(connection, {
-                "name": name.strip(), "unit": unit, "step_typed": str(value),
-                "step": float(value) * factor})
-    except IntegrityError:
-        raise Conflict(Problem(path="name", rule="there is a gauge of that name", value=name,
-                               code="name_taken")) from None
-    return GaugeView(id=gauge_id, name=name.strip(), unit=unit, step=str(value))

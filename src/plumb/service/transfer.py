@@ -1,4 +1,4 @@
-"""Files in and out: a job as a job file, a sheet's readings as CSV.  In: all or nothing."""
+"""Job files in and out.  In: whole or not at all."""
 
 import uuid
 from datetime import UTC, datetime
@@ -8,12 +8,11 @@ from typing import Any
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
-from plumb.core.problems import Conflict, NotThere, PlumbError, Problem
+from plumb.core.problems import Conflict, PlumbError, Problem
 from plumb.core.quantities import kpa_per, plain
-from plumb.jobfile.csvfile import Target, parse_csv, write_csv
 from plumb.jobfile.exact import dumps
-from plumb.jobfile.models import DropReadingPart, DropSheetPart, GaugePart, JobFile
-from plumb.jobfile.reading import check, parse, sheet_problems
+from plumb.jobfile.models import DropReadingPart, DropSheetPart, JobFile
+from plumb.jobfile.reading import check, parse
 from plumb.service.jobs import no_such_job
 from plumb.service.sheets import instant, now, sheet_columns
 from plumb.service.views import ImportView
@@ -34,8 +33,10 @@ def export_job(engine: Engine, number: str) -> str:
         ids = sheet_store.sheet_ids(connection, job.id)
         sheets = [w for i in ids if (w := sheet_store.whole_sheet(connection, i))]
     data = {
-        "plumb": 1, "job": _job_json(job), "vehicle": _vehicle_json(job, vehicle, injectors),
-        "sheets": [_sheet_json(w) for w in sheets],
+        "plumb": 1,
+        "job": _job_json(job),
+        "vehicle": _vehicle_json(job, vehicle, injectors),
+        "sheets": [sheet_json(w) for w in sheets],
     }
     check(data)
     return dumps(data, indent=1) + "\n"
@@ -47,29 +48,47 @@ def _filled(**values: Any) -> dict[str, Any]:  # noqa: ANN401  JSON values
 
 
 def _job_json(job: JobRecord) -> dict[str, Any]:
-    return {**_filled(number=job.number, opened=job.opened_typed, complaint=job.complaint,
-                      codes=job.codes), **(job.extras or {})}
+    return {
+        **_filled(
+            number=job.number, opened=job.opened_typed, complaint=job.complaint, codes=job.codes
+        ),
+        **(job.extras or {}),
+    }
 
 
-def _vehicle_json(job: JobRecord, vehicle: VehicleRecord,
-                  injectors: tuple[InjectorRecord, ...]) -> dict[str, Any]:
+def _vehicle_json(
+    job: JobRecord, vehicle: VehicleRecord, injectors: tuple[InjectorRecord, ...]
+) -> dict[str, Any]:
     distance = None if job.distance_typed is None else Decimal(job.distance_typed)
     return {
-        **_filled(name=vehicle.name, registration=vehicle.registration, distance_km=distance,
-                  fuel_system=vehicle.fuel_system),
-        "injectors": [{**_filled(id=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed),
-                       **(i.extras or {})} for i in injectors],
+        **_filled(
+            name=vehicle.name,
+            registration=vehicle.registration,
+            distance_km=distance,
+            fuel_system=vehicle.fuel_system,
+        ),
+        "injectors": [
+            {
+                **_filled(id=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed),
+                **(i.extras or {}),
+            }
+            for i in injectors
+        ],
         **(vehicle.extras or {}),
     }
 
 
-def _sheet_json(whole: WholeSheet) -> dict[str, Any]:
+def sheet_json(whole: WholeSheet) -> dict[str, Any]:
     sheet = whole.sheet
     labels = {i.id: i.label for i in whole.injectors}
     return {
-        "kind": sheet.kind, "id": sheet.key, "taken": sheet.taken_typed, "unit": sheet.unit,
+        "kind": sheet.kind,
+        "id": sheet.key,
+        "taken": sheet.taken_typed,
+        "unit": sheet.unit,
         "gauge": _filled(name=sheet.gauge_name, step=Decimal(sheet.gauge_step_typed)),
-        "rule": {"name": sheet.rule_name, **sheet.rule_limits}, **sheet.conditions,
+        "rule": {"name": sheet.rule_name, **sheet.rule_limits},
+        **sheet.conditions,
         "readings": [_reading_json(r, labels) for r in whole.readings],
         **(sheet.extras or {}),
     }
@@ -81,12 +100,18 @@ def _reading_json(reading: ReadingRecord, labels: dict[int, str]) -> dict[str, A
     def number(typed: str | None) -> Decimal | None:
         return None if typed is None else Decimal(typed)
 
-    made: dict[str, Any] = {"injector": labels[reading.injector_id], "pass": reading.number,
-                            "first": number(reading.first_typed),
-                            "second": number(reading.second_typed)}
-    made |= _filled(sound=reading.sound, fires_at=number(reading.fires_at_typed),
-                    note=reading.mark or reading.note,
-                    taken=reading.taken_at.replace(tzinfo=UTC).isoformat())
+    made: dict[str, Any] = {
+        "injector": labels[reading.injector_id],
+        "pass": reading.number,
+        "first": number(reading.first_typed),
+        "second": number(reading.second_typed),
+    }
+    made |= _filled(
+        sound=reading.sound,
+        fires_at=number(reading.fires_at_typed),
+        note=reading.mark or reading.note,
+        taken=reading.taken_at.replace(tzinfo=UTC).isoformat(),
+    )
     made |= reading.extras or {}
     if reading.mark and reading.note:
         made["x-note"] = reading.note
@@ -100,25 +125,45 @@ def preview_job(engine: Engine, text: bytes) -> ImportView:
         with transaction(engine) as connection:
             number = _number(connection, file)
     except PlumbError as error:
-        return ImportView(fits=False, stored=False, summary="Nothing can be taken in.",
-                          job_number="", readings=0, problems=[p.text() for p in error.problems])
-    return ImportView(fits=True, stored=False, summary=_summary(file, number), job_number=number,
-                      readings=sum(len(s.readings) for s in file.sheets), problems=[])
+        return ImportView(
+            fits=False,
+            stored=False,
+            summary="Nothing can be taken in.",
+            job_number="",
+            readings=0,
+            problems=[p.text() for p in error.problems],
+        )
+    return ImportView(
+        fits=True,
+        stored=False,
+        summary=_summary(file, number),
+        job_number=number,
+        readings=sum(len(s.readings) for s in file.sheets),
+        problems=[],
+    )
 
 
 def _summary(file: JobFile, number: str) -> str:
     count = sum(len(s.readings) for s in file.sheets)
-    return (f"Job {number}: {file.vehicle.name}, {len(file.vehicle.injectors)} injectors, "
-            f"{len(file.sheets)} sheet{'s' * (len(file.sheets) != 1)}, {count} readings.")
+    return (
+        f"Job {number}: {file.vehicle.name}, {len(file.vehicle.injectors)} injectors, "
+        f"{len(file.sheets)} sheet{'s' * (len(file.sheets) != 1)}, {count} readings."
+    )
 
 
 def _number(connection: Connection, file: JobFile) -> str:
     """The job's number: the file's, which must be free, or the next one."""
     number = file.job.number or store.next_job_number(connection)
     if store.job_by_number(connection, number) is not None:
-        raise Conflict(Problem(path="job.number", value=number, code="number_taken",
-                               rule="a job of that number is here already; change the number in "
-                                    "the file to bring it in as another"))
+        raise Conflict(
+            Problem(
+                path="job.number",
+                value=number,
+                code="number_taken",
+                rule="a job of that number is here already; change the number in "
+                "the file to bring it in as another",
+            )
+        )
     return number
 
 
@@ -130,27 +175,48 @@ def import_job(engine: Engine, text: bytes) -> ImportView:
             number = _number(connection, file)
             _store(connection, file, number)
     except IntegrityError as error:
-        raise Conflict(Problem(path="job", rule="someone brought the same job in just now",
-                               code="number_taken")) from error
-    return ImportView(fits=True, stored=True, summary=_summary(file, number), job_number=number,
-                      readings=sum(len(s.readings) for s in file.sheets), problems=[])
+        raise Conflict(
+            Problem(
+                path="job", rule="someone brought the same job in just now", code="number_taken"
+            )
+        ) from error
+    return ImportView(
+        fits=True,
+        stored=True,
+        summary=_summary(file, number),
+        job_number=number,
+        readings=sum(len(s.readings) for s in file.sheets),
+        problems=[],
+    )
 
 
 def _store(connection: Connection, file: JobFile, number: str) -> None:
     vehicle_id = _vehicle(connection, file)
     opened = file.job.opened or datetime.now(UTC).isoformat(timespec="seconds")
     distance = file.vehicle.distance_km
-    job_id = store.add_job(connection, {
-        "number": number, "vehicle_id": vehicle_id, "opened_typed": opened,
-        "opened_at": instant(opened), "complaint": file.job.complaint, "codes": file.job.codes,
-        "distance_typed": None if distance is None else str(distance),
-        "extras": file.job.kept()})
+    job_id = store.add_job(
+        connection,
+        {
+            "number": number,
+            "vehicle_id": vehicle_id,
+            "opened_typed": opened,
+            "opened_at": instant(opened),
+            "complaint": file.job.complaint,
+            "codes": file.job.codes,
+            "distance_typed": None if distance is None else str(distance),
+            "extras": file.job.kept(),
+        },
+    )
     ids = {i.label: i.id for i in sheet_store.injectors_of(connection, vehicle_id)}
     for sheet in file.sheets:
         sheet_id = sheet_store.add_sheet(connection, sheet_columns(sheet, job_id, vehicle_id))
-        sheet_store.add_readings(connection, [
-            reading_columns(r, n, sheet, sheet_id, vehicle_id, ids[r.injector])
-            for n, r in enumerate(sheet.readings, 1)])
+        sheet_store.add_readings(
+            connection,
+            [
+                reading_columns(r, n, sheet, sheet_id, vehicle_id, ids[r.injector])
+                for n, r in enumerate(sheet.readings, 1)
+            ],
+        )
 
 
 def _vehicle(connection: Connection, file: JobFile) -> int:
@@ -159,21 +225,49 @@ def _vehicle(connection: Connection, file: JobFile) -> int:
     labels = sorted((i.id, i.cylinder, i.bank, i.feed) for i in part.injectors)
     for known in store.find_vehicles(connection, part.registration or part.name, 50):
         same = (known.name, known.registration, known.fuel_system) == (
-            part.name, part.registration, part.fuel_system)
-        if same and part.registration and labels == sorted(
+            part.name,
+            part.registration,
+            part.fuel_system,
+        )
+        if (
+            same
+            and part.registration
+            and labels
+            == sorted(
                 (i.label, i.cylinder, i.bank, i.feed)
-                for i in sheet_store.injectors_of(connection, known.id)):
+                for i in sheet_store.injectors_of(connection, known.id)
+            )
+        ):
             return known.id
     return store.add_vehicle(
         connection,
-        {"name": part.name, "registration": part.registration, "fuel_system": part.fuel_system,
-         "extras": part.kept()},
-        [{"label": i.id, "cylinder": i.cylinder, "bank": i.bank, "feed": i.feed,
-          "extras": i.kept()} for i in part.injectors])
+        {
+            "name": part.name,
+            "registration": part.registration,
+            "fuel_system": part.fuel_system,
+            "extras": part.kept(),
+        },
+        [
+            {
+                "label": i.id,
+                "cylinder": i.cylinder,
+                "bank": i.bank,
+                "feed": i.feed,
+                "extras": i.kept(),
+            }
+            for i in part.injectors
+        ],
+    )
 
 
-def reading_columns(reading: DropReadingPart, sequence: int, sheet: DropSheetPart, sheet_id: int,
-                    vehicle_id: int, injector_id: int) -> dict[str, Any]:
+def reading_columns(
+    reading: DropReadingPart,
+    sequence: int,
+    sheet: DropSheetPart,
+    sheet_id: int,
+    vehicle_id: int,
+    injector_id: int,
+) -> dict[str, Any]:
     """A reading of a file as the store keeps it."""
     factor = kpa_per(sheet.unit)
 
@@ -185,82 +279,23 @@ def reading_columns(reading: DropReadingPart, sequence: int, sheet: DropSheetPar
     extras = reading.kept() or {}
     side_note = extras.pop("x-note", "") if reading.mark else ""
     return {
-        "id": str(uuid.uuid4()), "sheet_id": sheet_id, "vehicle_id": vehicle_id,
-        "injector_id": injector_id, "number": reading.pass_, "first_typed": first_typed,
-        "second_typed": second_typed, "unit": sheet.unit, "first_kpa": first,
-        "second_kpa": second, "mark": reading.mark, "sound": reading.sound,
+        "id": str(uuid.uuid4()),
+        "sheet_id": sheet_id,
+        "vehicle_id": vehicle_id,
+        "injector_id": injector_id,
+        "number": reading.pass_,
+        "first_typed": first_typed,
+        "second_typed": second_typed,
+        "unit": sheet.unit,
+        "first_kpa": first,
+        "second_kpa": second,
+        "mark": reading.mark,
+        "sound": reading.sound,
         "fires_at_typed": None if reading.fires_at is None else plain(reading.fires_at),
         "note": str(side_note) if reading.mark else reading.note,
         "taken_at": instant(reading.taken) if reading.taken else now(),
-        "live": 1, "replaces": None, "sequence": sequence, "extras": extras or None,
+        "live": 1,
+        "replaces": None,
+        "sequence": sequence,
+        "extras": extras or None,
     }
-
-
-def _target(whole: WholeSheet) -> Target:
-    return Target(job=whole.job_number, sheet=whole.sheet.key, unit=whole.sheet.unit,
-                  injectors=tuple(i.label for i in whole.injectors))
-
-
-def _known(connection: Connection, sheet_id: int, *, lock: bool) -> WholeSheet:
-    whole = sheet_store.whole_sheet(connection, sheet_id, lock=lock)
-    if whole is None:
-        raise NotThere(Problem(path="sheet", rule="there is no such sheet", value=str(sheet_id),
-                               code="no_such_sheet"))
-    return whole
-
-
-def export_csv(engine: Engine, sheet_id: int) -> str:
-    """A sheet's readings as CSV."""
-    with transaction(engine) as connection:
-        whole = _known(connection, sheet_id, lock=False)
-    readings = [DropReadingPart.model_validate(r) for r in _sheet_json(whole)["readings"]]
-    return write_csv(_target(whole), readings)
-
-
-def import_csv(engine: Engine, sheet_id: int, text: bytes, *, store_it: bool) -> ImportView:
-    """Readings from CSV onto a sheet: a preview, or all of them stored at once."""
-    with transaction(engine) as connection:
-        whole = _known(connection, sheet_id, lock=store_it)
-        try:
-            readings, part = _checked(text, whole)
-        except PlumbError as error:
-            if store_it:
-                raise
-            return ImportView(fits=False, stored=False, summary="Nothing can be taken in.",
-                              job_number=whole.job_number, readings=0,
-                              problems=[p.text() for p in error.problems])
-        if store_it and readings:
-            ids = {i.label: i.id for i in whole.injectors}
-            start = max((r.sequence for r in whole.readings), default=0) + 1
-            sheet_store.add_readings(connection, [
-                reading_columns(r, n, part, sheet_id, whole.sheet.vehicle_id, ids[r.injector])
-                for n, r in enumerate(readings, start)])
-            sheet_store.touch_sheet(connection, sheet_id)
-    names = len({r.injector for r in readings})
-    summary = f"{len(readings)} readings of {names} injectors."
-    return ImportView(fits=True, stored=store_it, summary=summary, job_number=whole.job_number,
-                      readings=len(readings), problems=[])
-
-
-def _checked(text: bytes, whole: WholeSheet) -> tuple[list[DropReadingPart], DropSheetPart]:
-    """The readings of a CSV, checked against the sheet and against what is on it already."""
-    try:
-        decoded = text.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise PlumbError(Problem(path=f"byte {error.start}", rule="the file is UTF-8 text",
-                                 code="not_utf8")) from error
-    target = _target(whole)
-    readings = parse_csv(decoded, target)
-    gauge = GaugePart(step=Decimal(whole.sheet.gauge_step_typed))
-    part = DropSheetPart(kind="pressure_drop", id=whole.sheet.key, unit=whole.sheet.unit,  # type: ignore[arg-type]
-                         gauge=gauge, readings=readings)
-    problems = list(sheet_problems(part, set(target.injectors), "file"))
-    labels = {i.id: i.label for i in whole.injectors}
-    there = {(labels[r.injector_id], r.number) for r in whole.readings}
-    problems += [
-        Problem(path=f"injector {r.injector}, pass {r.pass_}", code="slot_taken",
-                rule="this sheet has that pass already; give it another pass number")
-        for r in readings if (r.injector, r.pass_) in there]
-    if problems:
-        raise PlumbError(problems)
-    return readings, part

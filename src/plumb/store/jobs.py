@@ -1,14 +1,13 @@
 """Jobs, vehicles and gauges in the store."""
 
 from collections.abc import Mapping, Sequence
-from datetime import datetime
 from typing import Any, cast
 
-from sqlalchemy import BigInteger, Connection, Table, delete, func, insert, or_, select, update
+from sqlalchemy import BigInteger, Connection, Table, func, insert, or_, select, update
 from sqlalchemy import cast as cast_to
 
 from plumb.store.records import GaugeRecord, JobRecord, VehicleRecord, record
-from plumb.store.sheets import INJECTOR, JOB, READING, SHEET, VEHICLE
+from plumb.store.sheets import INJECTOR, JOB, SHEET, VEHICLE, inserted
 from plumb.store.tables import GaugeRow
 
 GAUGE = cast("Table", GaugeRow.__table__)
@@ -16,8 +15,9 @@ GAUGE = cast("Table", GaugeRow.__table__)
 _WITH_VEHICLE = select(JOB, VEHICLE).join(VEHICLE, VEHICLE.c.id == JOB.c.vehicle_id)
 
 
-def job_by_number(connection: Connection, number: str, *, lock: bool = False) -> tuple[
-        JobRecord, VehicleRecord] | None:
+def job_by_number(
+    connection: Connection, number: str, *, lock: bool = False
+) -> tuple[JobRecord, VehicleRecord] | None:
     """A job and its vehicle."""
     query = _WITH_VEHICLE.where(JOB.c.number == number)
     row = connection.execute(query.with_for_update() if lock else query).first()
@@ -36,17 +36,24 @@ def _like(text: str) -> str:
     return f"%{escaped}%"
 
 
-def find_jobs(connection: Connection, find: str, *, closed: bool,
-              most: int) -> list[tuple[JobRecord, VehicleRecord]]:
+def find_jobs(
+    connection: Connection, find: str, *, closed: bool, most: int
+) -> list[tuple[JobRecord, VehicleRecord]]:
     """Jobs by number, plate, vehicle, complaint or code; every word must be found somewhere."""
     query = _WITH_VEHICLE
     if not closed:
         query = query.where(JOB.c.closed_at.is_(None))
     for word in find.split():
         like = _like(word)
-        query = query.where(or_(
-            JOB.c.number.like(like), VEHICLE.c.name.like(like), VEHICLE.c.registration.like(like),
-            JOB.c.complaint.like(like), JOB.c.codes.like(like)))
+        query = query.where(
+            or_(
+                JOB.c.number.like(like),
+                VEHICLE.c.name.like(like),
+                VEHICLE.c.registration.like(like),
+                JOB.c.complaint.like(like),
+                JOB.c.codes.like(like),
+            )
+        )
     rows = connection.execute(query.order_by(JOB.c.opened_at.desc(), JOB.c.id.desc()).limit(most))
     return [(record(JobRecord, r, JOB), record(VehicleRecord, r, VEHICLE)) for r in rows]
 
@@ -55,8 +62,9 @@ def find_vehicles(connection: Connection, find: str, most: int) -> list[VehicleR
     """Vehicles by name or plate."""
     query = select(VEHICLE)
     for word in find.split():
-        query = query.where(or_(VEHICLE.c.name.like(_like(word)),
-                                VEHICLE.c.registration.like(_like(word))))
+        query = query.where(
+            or_(VEHICLE.c.name.like(_like(word)), VEHICLE.c.registration.like(_like(word)))
+        )
     rows = connection.execute(query.order_by(VEHICLE.c.id.desc()).limit(most))
     return [record(VehicleRecord, r, VEHICLE) for r in rows]
 
@@ -70,35 +78,34 @@ def vehicle_by_id(connection: Connection, vehicle_id: int) -> VehicleRecord | No
 def next_job_number(connection: Connection) -> str:
     """One above the highest number that is all digits; 1 in an empty shop."""
     digits = select(func.max(cast_to(JOB.c.number, BigInteger))).where(
-        JOB.c.number.regexp_match("^[0-9]{1,12}$"))
+        JOB.c.number.regexp_match("^[0-9]{1,12}$")
+    )
     return str(int(connection.scalar(digits) or 0) + 1)
 
 
-def add_vehicle(connection: Connection, vehicle: Mapping[str, Any],
-                injectors: Sequence[Mapping[str, Any]]) -> int:
+def add_vehicle(
+    connection: Connection, vehicle: Mapping[str, Any], injectors: Sequence[Mapping[str, Any]]
+) -> int:
     """Store a vehicle and its injectors in the order given; its new id."""
-    made = connection.execute(insert(VEHICLE).values(**vehicle))
-    vehicle_id = int(made.inserted_primary_key[0])
-    connection.execute(insert(INJECTOR), [
-        {"vehicle_id": vehicle_id, "position": n, "listed": n, **i}
-        for n, i in enumerate(injectors)])
+    vehicle_id = inserted(connection, VEHICLE, vehicle)
+    connection.execute(
+        insert(INJECTOR),
+        [
+            {"vehicle_id": vehicle_id, "position": n, "listed": n, **i}
+            for n, i in enumerate(injectors)
+        ],
+    )
     return vehicle_id
 
 
 def add_job(connection: Connection, values: Mapping[str, Any]) -> int:
     """Store a job; its new id."""
-    made = connection.execute(insert(JOB).values(**values))
-    return int(made.inserted_primary_key[0])
+    return inserted(connection, JOB, values)
 
 
 def change_job(connection: Connection, job_id: int, values: Mapping[str, Any]) -> None:
     """Change a job."""
     connection.execute(update(JOB).where(JOB.c.id == job_id).values(**values))
-
-
-def delete_job(connection: Connection, job_id: int) -> None:
-    """Take a job away with its sheets and readings; used where an import is replaced."""
-    connection.execute(delete(JOB).where(JOB.c.id == job_id))
 
 
 def set_reach_order(connection: Connection, vehicle_id: int, ids: Sequence[int]) -> None:
@@ -108,15 +115,27 @@ def set_reach_order(connection: Connection, vehicle_id: int, ids: Sequence[int])
     """
     for offset in (1000, 0):
         for n, injector_id in enumerate(ids):
-            connection.execute(update(INJECTOR).values(position=n + offset).where(
-                INJECTOR.c.id == injector_id, INJECTOR.c.vehicle_id == vehicle_id))
-    connection.execute(update(SHEET).where(SHEET.c.vehicle_id == vehicle_id)
-                       .values(version=SHEET.c.version + 1))
+            connection.execute(
+                update(INJECTOR)
+                .values(position=n + offset)
+                .where(INJECTOR.c.id == injector_id, INJECTOR.c.vehicle_id == vehicle_id)
+            )
+    _touch_sheets(connection, vehicle_id)
 
 
-def change_injector(connection: Connection, injector_id: int, values: Mapping[str, Any]) -> None:
-    """Change bank, feed or cylinder of an injector."""
+def _touch_sheets(connection: Connection, vehicle_id: int) -> None:
+    """Count the version of every sheet of a vehicle up."""
+    connection.execute(
+        update(SHEET).where(SHEET.c.vehicle_id == vehicle_id).values(version=SHEET.c.version + 1)
+    )
+
+
+def change_injector(
+    connection: Connection, vehicle_id: int, injector_id: int, values: Mapping[str, Any]
+) -> None:
+    """Change bank, feed or cylinder of an injector; every sheet of the vehicle changes with it."""
     connection.execute(update(INJECTOR).where(INJECTOR.c.id == injector_id).values(**values))
+    _touch_sheets(connection, vehicle_id)
 
 
 def gauges(connection: Connection) -> list[GaugeRecord]:
@@ -127,15 +146,7 @@ def gauges(connection: Connection) -> list[GaugeRecord]:
 
 def add_gauge(connection: Connection, values: Mapping[str, Any]) -> int:
     """Put a gauge on the shelf; its new id."""
-    made = connection.execute(insert(GAUGE).values(**values))
-    return int(made.inserted_primary_key[0])
-
-
-def last_change(connection: Connection, job_id: int) -> datetime | None:
-    """When the newest reading of a job was taken."""
-    query = (select(func.max(READING.c.taken_at)).join(SHEET, SHEET.c.id == READING.c.sheet_id)
-             .where(SHEET.c.job_id == job_id))
-    return connection.scalar(query)
+    return inserted(connection, GAUGE, values)
 
 
 def count_jobs(connection: Connection) -> int:

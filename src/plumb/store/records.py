@@ -120,8 +120,9 @@ class WholeSheet:
     readings: tuple[ReadingRecord, ...]
 
 
-Record = TypeVar("Record", VehicleRecord, InjectorRecord, GaugeRecord, JobRecord, SheetRecord,
-                 ReadingRecord)
+Record = TypeVar(
+    "Record", VehicleRecord, InjectorRecord, GaugeRecord, JobRecord, SheetRecord, ReadingRecord
+)
 
 
 def record(kind: type[Record], row: Row[Any], table: Table) -> Record:

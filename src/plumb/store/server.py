@@ -72,8 +72,8 @@ def _options(place: Place) -> str:
     tuning = (
         "innodb_flush_log_at_trx_commit=0\ninnodb_doublewrite=0\nperformance_schema=0\n"
         "innodb_log_file_size=16M\ninnodb_buffer_pool_size=64M\n"
-        if place.in_memory else
-        "innodb_flush_log_at_trx_commit=1\ninnodb_buffer_pool_size=128M\n"
+        if place.in_memory
+        else "innodb_flush_log_at_trx_commit=1\ninnodb_buffer_pool_size=128M\n"
     )
     return (
         f"[mysqld]\n{user}datadir={place.data}\nsocket={place.socket}\n"
@@ -86,9 +86,11 @@ def _options(place: Place) -> str:
 def _check_room(place: Place) -> None:
     free = shutil.disk_usage(place.home).free
     if free < LEAST_FREE_BYTES:
-        message = (f"only {free // 2**20} MB free under {place.home}; the database needs "
-                   f"{LEAST_FREE_BYTES // 2**20} MB. Make room and start again; "
-                   "nothing was changed.")
+        message = (
+            f"only {free // 2**20} MB free under {place.home}; the database needs "
+            f"{LEAST_FREE_BYTES // 2**20} MB. Make room and start again; "
+            "nothing was changed."
+        )
         raise ServerTrouble(message)
 
 
@@ -107,14 +109,19 @@ def _install(place: Place) -> None:
     options = place.home / "install.cnf"
     options.write_text(_options(place).replace(f"datadir={place.data}", f"datadir={making}"))
     done = subprocess.run(
-        ["mariadb-install-db", f"--defaults-file={options}", "--skip-test-db",
-         "--auth-root-authentication-method=socket"],
-        capture_output=True, text=True, check=False,
+        [
+            "mariadb-install-db",
+            f"--defaults-file={options}",
+            "--skip-test-db",
+            "--auth-root-authentication-method=socket",
+        ],
+        capture_output=True,
+        text=True,
+        check=False,
     )
     options.unlink()
     if done.returncode != 0:
-        message = (f"the data directory could not be made:\n{done.stderr[-600:]}\n"
-                   f"{_tail(place.log)}")
+        message = f"the data directory could not be made:\n{done.stderr[-600:]}\n{_tail(place.log)}"
         raise ServerTrouble(message)
     making.rename(place.data)
 
@@ -126,8 +133,10 @@ def _prepare(place: Place) -> bool:
     _check_room(place)
     new = not place.data.exists()
     if not new and not (place.data / "mysql").is_dir():
-        message = (f"{place.data} exists but is not a whole database (no system tables). "
-                   "It was left as it is: move it away, then start again.")
+        message = (
+            f"{place.data} exists but is not a whole database (no system tables). "
+            "It was left as it is: move it away, then start again."
+        )
         raise ServerTrouble(message)
     if new:
         _install(place)
@@ -143,7 +152,10 @@ def _sql(place: Place, text: str) -> None:
     """Run statements as the server's own admin, over the socket."""
     done = subprocess.run(
         ["mariadb", "--no-defaults", "-S", str(place.socket), "-u", getpass.getuser()],
-        input=text, capture_output=True, text=True, check=False,
+        input=text,
+        capture_output=True,
+        text=True,
+        check=False,
     )
     if done.returncode != 0:
         message = f"the application's account could not be made: {done.stderr.strip()}"
@@ -153,10 +165,12 @@ def _sql(place: Place, text: str) -> None:
 def _account(place: Place) -> None:
     word = place.secret.read_text().strip()
     lines = ["CREATE DATABASE IF NOT EXISTS plumb CHARACTER SET utf8mb4;"]
-    for host in ("127.0.0.1", "localhost"):
-        lines.append(f"CREATE USER IF NOT EXISTS plumb@'{host}' IDENTIFIED BY '{word}';"
-                     f"ALTER USER plumb@'{host}' IDENTIFIED BY '{word}';"
-                     f"GRANT ALL ON plumb.* TO plumb@'{host}';")
+    lines.extend(
+        f"CREATE USER IF NOT EXISTS plumb@'{host}' IDENTIFIED BY '{word}';"
+        f"ALTER USER plumb@'{host}' IDENTIFIED BY '{word}';"
+        f"GRANT ALL ON plumb.* TO plumb@'{host}';"
+        for host in ("127.0.0.1", "localhost")
+    )
     _sql(place, "\n".join(lines))
 
 
@@ -174,12 +188,16 @@ class Server:
         """
         running = pid_of(self.place)
         if running is not None:
-            message = (f"the database in {self.place.home} already runs (process {running}); "
-                       "./plumb stop ends it.")
+            message = (
+                f"the database in {self.place.home} already runs (process {running}); "
+                "./plumb stop ends it."
+            )
             raise ServerTrouble(message)
         if port_in_use(self.place.port):
-            message = (f"port {self.place.port} is in use by another program; set "
-                       "PLUMB_DB_PORT to a free one. Nothing was changed.")
+            message = (
+                f"port {self.place.port} is in use by another program; set "
+                "PLUMB_DB_PORT to a free one. Nothing was changed."
+            )
             raise ServerTrouble(message)
         _prepare(self.place)
         self.launch()
@@ -189,7 +207,9 @@ class Server:
         """Start the process, in a group of its own so that Ctrl-C reaches the application first."""
         self._process = subprocess.Popen(
             ["mariadbd", f"--defaults-file={self.place.home}/my.cnf"],
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
         )
         deadline = time.monotonic() + _READY_SECONDS
         while time.monotonic() < deadline:
@@ -200,7 +220,9 @@ class Server:
                 return
             time.sleep(0.05)
         self.stop()
-        message = f"the database did not answer within {_READY_SECONDS:.0f} s:\n{_tail(self.place.log)}"
+        message = (
+            f"the database did not answer within {_READY_SECONDS:.0f} s:\n{_tail(self.place.log)}"
+        )
         raise ServerTrouble(message)
 
     def alive(self) -> bool:

@@ -23,15 +23,22 @@ class StoreFull(Exception):
 def make_engine(url: str) -> Engine:
     """An engine whose connections are checked before use and give up within seconds."""
     engine = create_engine(
-        url, pool_size=8, max_overflow=8, pool_pre_ping=False, pool_timeout=5, pool_recycle=3600,
+        url,
+        pool_size=8,
+        max_overflow=8,
+        pool_pre_ping=False,
+        pool_timeout=5,
+        pool_recycle=3600,
         connect_args={"connect_timeout": 3, "read_timeout": 15, "write_timeout": 15},
     )
 
     @event.listens_for(engine, "connect")
     def _strict(dbapi_connection, _record) -> None:  # type: ignore[no-untyped-def]  # noqa: ANN001
         with dbapi_connection.cursor() as cursor:
-            cursor.execute("SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ZERO_DATE', time_zone='+00:00',"
-                           " tx_isolation='READ-COMMITTED'")
+            cursor.execute(
+                "SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ZERO_DATE', time_zone='+00:00',"
+                " tx_isolation='READ-COMMITTED'"
+            )
 
     return engine
 
@@ -50,8 +57,9 @@ def transaction(engine: Engine) -> Iterator[Connection]:
         code = error.orig.args[0] if error.orig is not None and error.orig.args else 0
         if code in DISK_FULL:
             raise StoreFull(str(error.orig)) from error
-        if isinstance(error, OperationalError) and (error.connection_invalidated
-                                                    or code in {2002, 2003, 2006, 2013, 1053, 0}):
+        if isinstance(error, OperationalError) and (
+            error.connection_invalidated or code in {2002, 2003, 2006, 2013, 1053, 0}
+        ):
             raise StoreDown(str(error.orig)) from error
         raise
 
@@ -72,7 +80,6 @@ def _connected(engine: Engine) -> Iterator[Connection]:
 
 def _alive(connection: Connection) -> bool:
     """Whether the server has hung up meanwhile: a socket that is readable at rest was closed."""
-
     driver = connection.connection.driver_connection
     sock = getattr(driver, "_sock", None)
     if sock is None:

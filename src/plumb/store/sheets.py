@@ -1,9 +1,11 @@
 """Sheets and their readings in the store."""
 
+from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from typing import Any, cast
+from weakref import WeakKeyDictionary
 
-from sqlalchemy import Connection, Table, bindparam, func, insert, select, update
+from sqlalchemy import Connection, Engine, Table, bindparam, insert, select, update
 
 from plumb.store.records import (
     InjectorRecord,
@@ -26,9 +28,9 @@ _HEAD = (
     .join(VEHICLE, VEHICLE.c.id == SHEET.c.vehicle_id)
 )
 _HEAD_BY_ID = _HEAD.where(SHEET.c.id == bindparam("sheet_id"))
-_HEAD_LOCKED = _HEAD_BY_ID.with_for_update(of=SHEET)
 _INJECTORS = (
-    select(INJECTOR).where(INJECTOR.c.vehicle_id == bindparam("vehicle_id"))
+    select(INJECTOR)
+    .where(INJECTOR.c.vehicle_id == bindparam("vehicle_id"))
     .order_by(INJECTOR.c.position)
 )
 _READINGS = (
@@ -46,19 +48,45 @@ def injectors_of(connection: Connection, vehicle_id: int) -> tuple[InjectorRecor
 
 def readings_of(connection: Connection, sheet_id: int) -> tuple[ReadingRecord, ...]:
     """A sheet's live readings in the order they were taken."""
-    return tuple(ReadingRecord(*row)
-                 for row in connection.execute(_READINGS, {"sheet_id": sheet_id}))
+    return tuple(
+        ReadingRecord(*row) for row in connection.execute(_READINGS, {"sheet_id": sheet_id})
+    )
+
+
+_VERSION = select(SHEET.c.version).where(SHEET.c.id == bindparam("sheet_id"))
+_VERSION_LOCKED = _VERSION.with_for_update()
+_MOST_KEPT = 64
+_kept: WeakKeyDictionary[Engine, OrderedDict[int, WholeSheet]] = WeakKeyDictionary()
+
+
+def remember(engine: Engine, whole: WholeSheet) -> None:
+    """Keep a sheet in memory as it was committed; its version says whether it still holds.
+
+    Everything that changes what is on a sheet counts its version up, so one small question to the
+    database replaces three large ones while someone types.
+    """
+    shelf = _kept.setdefault(engine, OrderedDict())
+    shelf[whole.sheet.id] = whole
+    shelf.move_to_end(whole.sheet.id)
+    while len(shelf) > _MOST_KEPT:
+        shelf.popitem(last=False)
 
 
 def whole_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) -> WholeSheet | None:
     """A sheet with everything on it; ``lock`` holds it until the transaction ends."""
-    query = _HEAD_LOCKED if lock else _HEAD_BY_ID
-    row = connection.execute(query, {"sheet_id": sheet_id}).first()
-    if row is None:
+    query = _VERSION_LOCKED if lock else _VERSION
+    version = connection.scalar(query, {"sheet_id": sheet_id})
+    if version is None:
         return None
+    known = _kept.get(connection.engine, OrderedDict()).get(sheet_id)
+    if known is not None and known.sheet.version == version:
+        return known
+    row = connection.execute(_HEAD_BY_ID, {"sheet_id": sheet_id}).one()
     head = record(SheetRecord, row, SHEET)
     return WholeSheet(
-        sheet=head, job_number=row.job_number, fuel_system=row.fuel,
+        sheet=head,
+        job_number=row.job_number,
+        fuel_system=row.fuel,
         injectors=injectors_of(connection, head.vehicle_id),
         readings=readings_of(connection, sheet_id),
     )
@@ -70,10 +98,15 @@ def sheet_ids(connection: Connection, job_id: int) -> list[int]:
     return list(connection.scalars(query))
 
 
+def inserted(connection: Connection, table: Table, values: Mapping[str, Any]) -> int:
+    """Insert one row; the id the database gave it."""
+    key = connection.execute(insert(table).values(**values)).inserted_primary_key
+    return int(key[0]) if key else 0
+
+
 def add_sheet(connection: Connection, values: Mapping[str, Any]) -> int:
     """Store a sheet's head; its new id."""
-    made = connection.execute(insert(SHEET).values(**values))
-    return int(made.inserted_primary_key[0])
+    return inserted(connection, SHEET, values)
 
 
 def sheet_by_request(connection: Connection, request_id: str) -> int | None:
@@ -83,12 +116,14 @@ def sheet_by_request(connection: Connection, request_id: str) -> int | None:
 
 def change_sheet(connection: Connection, sheet_id: int, values: Mapping[str, Any]) -> None:
     """Change a sheet's head and count its version up."""
-    connection.execute(update(SHEET).where(SHEET.c.id == sheet_id)
-                       .values(version=SHEET.c.version + 1, **values))
+    connection.execute(
+        update(SHEET).where(SHEET.c.id == sheet_id).values(version=SHEET.c.version + 1, **values)
+    )
 
 
-_TOUCH = (update(SHEET).where(SHEET.c.id == bindparam("sheet_id"))
-          .values(version=SHEET.c.version + 1))
+_TOUCH = (
+    update(SHEET).where(SHEET.c.id == bindparam("sheet_id")).values(version=SHEET.c.version + 1)
+)
 
 
 def touch_sheet(connection: Connection, sheet_id: int) -> None:
@@ -108,13 +143,8 @@ def add_readings(connection: Connection, values: Sequence[Mapping[str, Any]]) ->
         connection.execute(insert(READING), [dict(v) for v in values])
 
 
-def last_sequence(connection: Connection, sheet_id: int) -> int:
-    """The highest sequence number on a sheet, those taken back included; 0 when it is empty."""
-    query = select(func.max(READING.c.sequence)).where(READING.c.sheet_id == sheet_id)
-    return connection.scalar(query) or 0
-
-
 def set_live(connection: Connection, reading_id: str, *, live: bool) -> None:
     """Take a reading back, or put it in force again."""
-    connection.execute(update(READING).where(READING.c.id == reading_id)
-                       .values(live=1 if live else None))
+    connection.execute(
+        update(READING).where(READING.c.id == reading_id).values(live=1 if live else None)
+    )

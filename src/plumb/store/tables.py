@@ -6,7 +6,7 @@ was taken back stays, with ``live`` empty; one live reading per injector and pas
 """
 
 from datetime import datetime
-from typing import Any
+from typing import Any, ClassVar
 
 from sqlalchemy import (
     CheckConstraint,
@@ -29,7 +29,8 @@ MARKS = ("none", "not_read", "read_late")
 SOUNDS = ("clicks", "buzzes", "none")
 
 _NAMES = {
-    "ix": "ix_%(table_name)s_%(column_0_name)s", "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "ix": "ix_%(table_name)s_%(column_0_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
     "ck": "ck_%(table_name)s_%(constraint_name)s",
     "fk": "fk_%(table_name)s_%(referred_table_name)s_%(column_0_name)s",
     "pk": "pk_%(table_name)s",
@@ -44,7 +45,11 @@ class Base(DeclarativeBase):
     """Common ground of the tables; a long typed figure is kept as text, see ``Digits``."""
 
     metadata = MetaData(naming_convention=_NAMES)
-    type_annotation_map = {datetime: DATETIME(fsp=6), float: DOUBLE(asdecimal=False), dict[str, Any]: ExactJson}
+    type_annotation_map: ClassVar = {
+        datetime: DATETIME(fsp=6),
+        float: DOUBLE(asdecimal=False),
+        dict[str, Any]: ExactJson,
+    }
 
 
 Digits = String(40)
@@ -137,8 +142,9 @@ class SheetRow(Base):
         UniqueConstraint("job_id", "key"),
         UniqueConstraint("id", "vehicle_id"),
         UniqueConstraint("request_id"),
-        ForeignKeyConstraint(["job_id", "vehicle_id"], ["job.id", "job.vehicle_id"],
-                             ondelete="CASCADE"),
+        ForeignKeyConstraint(
+            ["job_id", "vehicle_id"], ["job.id", "job.vehicle_id"], ondelete="CASCADE"
+        ),
         CheckConstraint(_one_of("kind", ("pressure_drop",)), name="kind"),
         CheckConstraint(_one_of("unit", UNITS), name="unit"),
         CheckConstraint("gauge_step > 0", name="step"),
@@ -169,10 +175,14 @@ class ReadingRow(Base):
     __tablename__ = "reading"
     __table_args__ = (
         UniqueConstraint("sheet_id", "injector_id", "number", "live"),
-        ForeignKeyConstraint(["sheet_id", "vehicle_id"], ["sheet.id", "sheet.vehicle_id"],
-                             ondelete="CASCADE"),
-        ForeignKeyConstraint(["vehicle_id", "injector_id"],
-                             ["injector.vehicle_id", "injector.id"], ondelete="RESTRICT"),
+        ForeignKeyConstraint(
+            ["sheet_id", "vehicle_id"], ["sheet.id", "sheet.vehicle_id"], ondelete="CASCADE"
+        ),
+        ForeignKeyConstraint(
+            ["vehicle_id", "injector_id"],
+            ["injector.vehicle_id", "injector.id"],
+            ondelete="RESTRICT",
+        ),
         CheckConstraint("number BETWEEN 1 AND 99", name="number"),
         CheckConstraint("first_kpa >= 0 AND first_kpa <= 400000", name="first"),
         CheckConstraint("second_kpa >= 0 AND second_kpa <= 400000", name="second"),

@@ -4,8 +4,8 @@ Revision ID: 0001
 Revises:
 """
 
-from alembic import op
 import sqlalchemy as sa
+from alembic import op
 from sqlalchemy.dialects import mysql
 
 revision = "0001"
@@ -44,9 +44,7 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id", name=op.f("pk_vehicle")),
     )
     op.create_index(op.f("ix_vehicle_name"), "vehicle", ["name"], unique=False)
-    op.create_index(
-        op.f("ix_vehicle_registration"), "vehicle", ["registration"], unique=False
-    )
+    op.create_index(op.f("ix_vehicle_registration"), "vehicle", ["registration"], unique=False)
     op.create_table(
         "injector",
         sa.Column("id", sa.Integer(), nullable=False),
@@ -59,9 +57,7 @@ def upgrade() -> None:
         sa.Column("listed", sa.Integer(), nullable=False),
         sa.Column("extras", mysql.LONGTEXT(), nullable=True),
         sa.CheckConstraint("label <> ''", name=op.f("ck_injector_labelled")),
-        sa.CheckConstraint(
-            "cylinder BETWEEN 1 AND 16", name=op.f("ck_injector_cylinder")
-        ),
+        sa.CheckConstraint("cylinder BETWEEN 1 AND 16", name=op.f("ck_injector_cylinder")),
         sa.ForeignKeyConstraint(
             ["vehicle_id"],
             ["vehicle.id"],
@@ -70,12 +66,8 @@ def upgrade() -> None:
         ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_injector")),
         sa.UniqueConstraint("vehicle_id", "id", name=op.f("uq_injector_vehicle_id_id")),
-        sa.UniqueConstraint(
-            "vehicle_id", "label", name=op.f("uq_injector_vehicle_id_label")
-        ),
-        sa.UniqueConstraint(
-            "vehicle_id", "position", name=op.f("uq_injector_vehicle_id_position")
-        ),
+        sa.UniqueConstraint("vehicle_id", "label", name=op.f("uq_injector_vehicle_id_label")),
+        sa.UniqueConstraint("vehicle_id", "position", name=op.f("uq_injector_vehicle_id_position")),
     )
     op.create_table(
         "job",
@@ -102,9 +94,7 @@ def upgrade() -> None:
         sa.UniqueConstraint("number", name=op.f("uq_job_number")),
         sa.UniqueConstraint("request_id", name=op.f("uq_job_request_id")),
     )
-    op.create_index(
-        "ix_job_closed_opened", "job", ["closed_at", "opened_at"], unique=False
-    )
+    op.create_index("ix_job_closed_opened", "job", ["closed_at", "opened_at"], unique=False)
     op.create_table(
         "sheet",
         sa.Column("id", sa.Integer(), nullable=False),
@@ -167,9 +157,7 @@ def upgrade() -> None:
             "(second_kpa IS NOT NULL AND first_kpa IS NOT NULL AND (mark IS NULL OR mark = 'read_late')) OR (second_kpa IS NULL AND mark IS NOT NULL AND mark IN ('none', 'not_read'))",
             name=op.f("ck_reading_figure_or_mark"),
         ),
-        sa.CheckConstraint(
-            "sound IN ('clicks', 'buzzes', 'none')", name=op.f("ck_reading_sound")
-        ),
+        sa.CheckConstraint("sound IN ('clicks', 'buzzes', 'none')", name=op.f("ck_reading_sound")),
         sa.CheckConstraint(
             "(first_kpa IS NULL) = (first_typed IS NULL)",
             name=op.f("ck_reading_first_typed"),
@@ -178,9 +166,7 @@ def upgrade() -> None:
             "(second_kpa IS NULL) = (second_typed IS NULL)",
             name=op.f("ck_reading_second_typed"),
         ),
-        sa.CheckConstraint(
-            "first_kpa >= 0 AND first_kpa <= 400000", name=op.f("ck_reading_first")
-        ),
+        sa.CheckConstraint("first_kpa >= 0 AND first_kpa <= 400000", name=op.f("ck_reading_first")),
         sa.CheckConstraint("live IS NULL OR live = 1", name=op.f("ck_reading_live")),
         sa.CheckConstraint("number BETWEEN 1 AND 99", name=op.f("ck_reading_number")),
         sa.CheckConstraint(

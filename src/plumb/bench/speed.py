@@ -1,0 +1,194 @@
+"""How fast it is: medians and ratios, side by side in one run.
+
+The database is a durable one of its own in a temporary folder, so that a commit costs what it
+costs in a workshop.
+"""
+
+import io
+import json
+import statistics
+import tempfile
+import threading
+import time
+import uuid
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from functools import partial
+from http.client import HTTPConnection
+from pathlib import Path
+from typing import Any
+
+import uvicorn
+from rich.console import Console
+from sqlalchemy import text
+
+from plumb.analyze import lines
+from plumb.api.app import make_app
+from plumb.api.settings import ROOT, Settings
+from plumb.core.drop import DropReading, DropSheet, analyse_drop
+from plumb.core.quantities import KPA_PER
+from plumb.store.schema import upgrade
+from plumb.store.server import Place, Server
+from plumb.store.session import make_engine, transaction
+
+PSI = KPA_PER["psi"]
+ENDS = ((50, 26), (50.5, 26.5), (49.5, 23.5), (50, 26.5), (50, 31.5), (51, 27), (50, 26), (50, 27))
+ROUNDS = 300
+API_PORT, DB_PORT = 8655, 8656
+
+
+def median_ms(work: Callable[[], object], rounds: int = ROUNDS) -> float:
+    """Median time of one call in milliseconds, after a warm-up."""
+    for _ in range(10):
+        work()
+    times = []
+    for _ in range(rounds):
+        begin = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - begin)
+    return statistics.median(times) * 1000.0
+
+
+def speed(console: Console) -> None:
+    """Print every figure with what is asked for."""
+    for passes in (1, 3):
+        sheet = _sheet(passes)
+        console.print(
+            f"one sheet of 8 injectors, {passes} pass(es), all rules: median "
+            f"[bold]{median_ms(partial(analyse_drop, sheet)):.2f} ms[/]  (asked: below 2)"
+        )
+    console.print(
+        f"job files of six injectors through --jsonl: [bold]{_lines_a_second():.0f} a second[/] "
+        "on one core  (asked: 1000)"
+    )
+    _saving(console)
+
+
+def _sheet(passes: int) -> DropSheet:
+    readings = tuple(
+        DropReading(injector=str(n), number=p, first=a * PSI, second=b * PSI)
+        for n, (a, b) in enumerate(ENDS, 1)
+        for p in range(1, passes + 1)
+    )
+    labels = tuple(str(n) for n in range(1, len(ENDS) + 1))
+    return DropSheet(injectors=labels, readings=readings, step=0.5 * PSI)
+
+
+def _job_line() -> bytes:
+    six = ENDS[:6]
+    data = {
+        "plumb": 1,
+        "job": {"number": "1", "complaint": "rough idle"},
+        "vehicle": {
+            "name": "Torvik Fastnet 3.0 V6",
+            "fuel_system": "port",
+            "injectors": [{"id": str(n), "cylinder": n} for n in range(1, 7)],
+        },
+        "sheets": [
+            {
+                "kind": "pressure_drop",
+                "id": "s1",
+                "unit": "psi",
+                "gauge": {"step": 0.5},
+                "readings": [
+                    {"injector": str(n), "first": a, "second": b} for n, (a, b) in enumerate(six, 1)
+                ],
+            }
+        ],
+    }
+    return json.dumps(data).encode()
+
+
+def _lines_a_second(count: int = 1000) -> float:
+    """Median of five runs over ``count`` lines."""
+    source = [_job_line()] * count
+    rates = []
+    for _ in range(5):
+        begin = time.perf_counter()
+        lines(source, io.StringIO())
+        rates.append(count / (time.perf_counter() - begin))
+    return statistics.median(rates)
+
+
+@contextmanager
+def _application(folder: Path) -> Iterator[tuple[Any, Settings]]:
+    """A durable database and an application with one more route: a bare INSERT and COMMIT."""
+    settings = Settings(port=API_PORT, db_port=DB_PORT, data_dir=folder)
+    database = Server(Place(home=folder, port=DB_PORT))
+    database.start()
+    server: uvicorn.Server | None = None
+    try:
+        engine = make_engine(database.place.url())
+        upgrade(engine)
+        with transaction(engine) as connection:
+            connection.execute(text("CREATE TABLE bare (id CHAR(36) PRIMARY KEY, value DOUBLE)"))
+        app = make_app(engine, settings, pages=folder / "none")
+
+        def bare(body: dict[str, Any]) -> dict[str, str]:
+            with transaction(engine) as connection:
+                connection.execute(text("INSERT INTO bare VALUES (:id, :value)"), body)
+            return {"id": body["id"]}
+
+        app.add_api_route("/bare", bare, methods=["POST"])
+        server = uvicorn.Server(
+            uvicorn.Config(app, host="127.0.0.1", port=API_PORT, log_level="error")
+        )
+        threading.Thread(target=server.run, daemon=True).start()
+        while not server.started:
+            time.sleep(0.02)
+        yield engine, settings
+    finally:
+        if server is not None:
+            server.should_exit = True
+            time.sleep(0.3)
+        database.stop()
+
+
+def _post(link: HTTPConnection, path: str, body: dict[str, Any]) -> dict[str, Any]:
+    link.request("POST", path, json.dumps(body), {"Content-Type": "application/json"})
+    answer = link.getresponse()
+    data = answer.read()
+    if answer.status >= 300:
+        raise RuntimeError(data.decode())
+    made: dict[str, Any] = json.loads(data)
+    return made
+
+
+def _saving(console: Console) -> None:
+    """A reading saved and analysed through HTTP against one bare INSERT and COMMIT."""
+    with (
+        tempfile.TemporaryDirectory(dir=ROOT / "var") as folder,
+        _application(Path(folder)) as (engine, settings),
+    ):
+        link = HTTPConnection("127.0.0.1", settings.port)
+        saved, bare, direct = [], [], []
+        for _ in range(40):
+            sheet = _post(link, "/api/jobs", _new_job())
+            for n, (a, b) in enumerate(ENDS[:6], 1):
+                reading = {"id": str(uuid.uuid4()), "injector": str(n), "first": str(a)}
+                path = f"/api/sheets/{sheet['id']}/readings"
+                saved.append(_timed(partial(_post, link, path, {**reading, "second": str(b)})))
+                row = {"id": str(uuid.uuid4()), "value": 1.0}
+                bare.append(_timed(partial(_post, link, "/bare", row)))
+                direct.append(_timed(partial(_insert, engine)))
+    s, b, d = (statistics.median(x) for x in (saved, bare, direct))
+    console.print(
+        f"reading saved and analysed through HTTP: median {s:.2f} ms; the same server doing one "
+        f"bare INSERT and COMMIT: {b:.2f} ms; ratio [bold]{s / b:.2f}[/]  (asked: at most 2.5)"
+    )
+    console.print(f"the INSERT and COMMIT alone, without HTTP: {d:.2f} ms; ratio {s / d:.2f}")
+
+
+def _new_job() -> dict[str, Any]:
+    return {"request_id": str(uuid.uuid4()), "vehicle_name": "Torvik Fastnet", "cylinders": 6}
+
+
+def _insert(engine: Any) -> None:  # noqa: ANN401  an SQLAlchemy engine
+    with transaction(engine) as connection:
+        connection.execute(text("INSERT INTO bare VALUES (:id, 1.0)"), {"id": str(uuid.uuid4())})
+
+
+def _timed(work: Callable[[], object]) -> float:
+    begin = time.perf_counter()
+    work()
+    return (time.perf_counter() - begin) * 1000.0
