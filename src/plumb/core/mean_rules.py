@@ -113,8 +113,9 @@ def commonest_drop(burst_set: BurstSet, limits: Limits) -> Outcome:
     """
     if few := _too_few("commonest_drop", burst_set, 2):
         return few
-    drops = [round(d, 6) for d in burst_set.drops()]
-    counts = Counter(drops)
+    # Drops that differ in their last float digit only are the same on the gauge.
+    drops = burst_set.drops()
+    counts = Counter(round(d, 6) for d in drops)
     most = max(counts.values())
     if most < 2:
         return Outcome(
@@ -125,7 +126,8 @@ def commonest_drop(burst_set: BurstSet, limits: Limits) -> Outcome:
             silent=burst_set.silent,
         )
     middle = median(drops)
-    common = min((d for d, c in counts.items() if c == most), key=lambda d: (abs(d - middle), d))
+    often = [d for d in drops if counts[round(d, 6)] == most]
+    common = min(often, key=lambda d: (abs(d - middle), d))
     return _against("commonest_drop", burst_set, common, limits.limit or 0.0)
 
 

@@ -79,6 +79,7 @@ def _vehicle_json(
 
 
 def sheet_json(whole: WholeSheet) -> dict[str, Any]:
+    """A stored sheet as the job file has it, figures as typed."""
     sheet = whole.sheet
     labels = {i.id: i.label for i in whole.injectors}
     return {

@@ -1,0 +1,53 @@
+"""Slips: the cases that the page's own check must answer alike, and what cannot be confirmed."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plumb.core.problems import PlumbError
+from plumb.core.slips import Scale, check_drop
+
+CASES = json.loads((Path(__file__).parents[1] / "data" / "slips.json").read_text())["cases"]
+HALF = Scale(unit="psi", step=0.5)
+
+
+@pytest.mark.parametrize("case", CASES, ids=lambda c: f"{c['first']}-{c['second']}-{c['unit']}")
+def test_shared_cases(case: dict[str, Any]) -> None:
+    """web/src/lib/slips.test.ts runs the same list."""
+    scale = Scale(
+        unit=case["unit"], step=float(case["step"]), fuel_system=case["fuel_system"],
+        starts=tuple(case["starts"]),
+    )  # fmt: skip
+    found = check_drop(case["first"], case["second"], scale)
+    assert [q.code for q in found] == case["codes"]
+    if "suggestion" in case:
+        assert list(found[0].suggestion or ()) == case["suggestion"]
+    assert any(q.refused for q in found) == case.get("refused", False)
+
+
+@given(st.integers(20, 120), st.integers(0, 60))
+def test_a_plain_burst_on_the_scale_is_never_asked_about(first: int, less: int) -> None:
+    """Half psi steps from 10 to 60 psi, falling: kept without a word where the rail has it."""
+    one, two = first * 0.5 + 20, max(0.0, first * 0.5 + 20 - less * 0.5)
+    assert check_drop(f"{one}", f"{two}", HALF) == []
+
+
+@given(st.integers(60, 120), st.integers(10, 50))
+def test_a_swapped_pair_is_always_turned_round(first: int, second: int) -> None:
+    """And its suggestion is not asked about again."""
+    one, two = f"{first * 0.5}", f"{second * 0.5}"
+    asked = check_drop(two, one, HALF)[0]
+    assert asked.code == "swapped"
+    assert asked.suggestion is not None
+    assert all(q.code == "far_off" for q in check_drop(*asked.suggestion, HALF))
+
+
+def test_words_are_an_error_not_a_question() -> None:
+    """Path and value."""
+    with pytest.raises(PlumbError) as caught:
+        check_drop("fifty", "26", HALF)
+    assert caught.value.problems[0].path == "first"
