@@ -216,8 +216,13 @@ def sheet_columns(part: DropSheetPart, job_id: int, vehicle_id: int) -> dict[str
         **gauge_columns(part.gauge, part.unit),
         **rule_columns(part.rule),
         "conditions": conditions,
-        "extras": part.kept(),
+        "extras": both_kept(sheet=part.kept(), gauge=part.gauge.kept()),
     }
+
+
+def both_kept(**parts: dict[str, Any] | None) -> dict[str, Any] | None:
+    """The ``x-...`` keys of several parts under their names, None when there are none."""
+    return {name: kept for name, kept in parts.items() if kept} or None
 
 
 def instant(text: str) -> datetime:

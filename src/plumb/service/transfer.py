@@ -14,7 +14,7 @@ from plumb.jobfile.exact import dumps
 from plumb.jobfile.models import DropReadingPart, DropSheetPart, JobFile
 from plumb.jobfile.reading import check, parse
 from plumb.service.jobs import no_such_job
-from plumb.service.sheets import instant, now, sheet_columns
+from plumb.service.sheets import both_kept, instant, now, sheet_columns
 from plumb.service.views import ImportView
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
@@ -37,6 +37,7 @@ def export_job(engine: Engine, number: str) -> str:
         "job": _job_json(job),
         "vehicle": _vehicle_json(job, vehicle, injectors),
         "sheets": [sheet_json(w) for w in sheets],
+        **_under(job.extras, "file"),
     }
     check(data)
     return dumps(data, indent=1) + "\n"
@@ -47,12 +48,17 @@ def _filled(**values: Any) -> dict[str, Any]:  # noqa: ANN401  JSON values
     return {k: v for k, v in values.items() if v not in (None, "", [], {})}
 
 
+def _under(extras: dict[str, Any] | None, name: str) -> dict[str, Any]:
+    """The ``x-...`` keys of one part, as they were kept."""
+    return dict((extras or {}).get(name) or {})
+
+
 def _job_json(job: JobRecord) -> dict[str, Any]:
     return {
         **_filled(
             number=job.number, opened=job.opened_typed, complaint=job.complaint, codes=job.codes
         ),
-        **(job.extras or {}),
+        **_under(job.extras, "job"),
     }
 
 
@@ -87,11 +93,14 @@ def sheet_json(whole: WholeSheet) -> dict[str, Any]:
         "id": sheet.key,
         "taken": sheet.taken_typed,
         "unit": sheet.unit,
-        "gauge": _filled(name=sheet.gauge_name, step=Decimal(sheet.gauge_step_typed)),
+        "gauge": {
+            **_filled(name=sheet.gauge_name, step=Decimal(sheet.gauge_step_typed)),
+            **_under(sheet.extras, "gauge"),
+        },
         "rule": {"name": sheet.rule_name, **sheet.rule_limits},
         **sheet.conditions,
         "readings": [_reading_json(r, labels) for r in whole.readings],
-        **(sheet.extras or {}),
+        **_under(sheet.extras, "sheet"),
     }
 
 
@@ -205,7 +214,7 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
             "complaint": file.job.complaint,
             "codes": file.job.codes,
             "distance_typed": None if distance is None else str(distance),
-            "extras": file.job.kept(),
+            "extras": both_kept(job=file.job.kept(), file=file.kept()),
         },
     )
     ids = {i.label: i.id for i in sheet_store.injectors_of(connection, vehicle_id)}

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Any, cast
 
-from sqlalchemy import BigInteger, Connection, Table, func, insert, or_, select, update
+from sqlalchemy import BigInteger, Connection, String, Table, func, insert, or_, select, update
 from sqlalchemy import cast as cast_to
 
 from plumb.store.records import GaugeRecord, JobRecord, VehicleRecord, record
@@ -51,7 +51,7 @@ def find_jobs(
                 VEHICLE.c.name.like(like),
                 VEHICLE.c.registration.like(like),
                 JOB.c.complaint.like(like),
-                JOB.c.codes.like(like),
+                cast_to(JOB.c.codes, String).like(like),
             )
         )
     rows = connection.execute(query.order_by(JOB.c.opened_at.desc(), JOB.c.id.desc()).limit(most))

@@ -1,0 +1,245 @@
+"""Sheets over HTTP: readings kept at once, slips asked about, versions, taking back."""
+
+import threading
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.drivers import Desk, new_id
+
+
+@pytest.fixture
+def desk(client: TestClient) -> Desk:
+    """A technician at the API."""
+    return Desk(client)
+
+
+def state(client: TestClient, sheet: dict[str, Any], **query: str) -> dict[str, Any]:
+    """The sheet as it is now."""
+    made: dict[str, Any] = client.get(f"/api/sheets/{sheet['id']}", params=query).json()
+    return made
+
+
+def test_a_reading_is_kept_and_the_new_state_comes_back(desk: Desk) -> None:
+    """One call."""
+    sheet = desk.open_job()
+    for injector, figures in zip("1234", ("50 26", "50.5 26.5", "50 31.5", "50 26"), strict=True):
+        answer = desk.type(sheet, injector, figures)
+        assert answer.status_code == 200
+    made = answer.json()
+    assert [r["state"] for r in made["rows"]] == ["in_plumb", "in_plumb", "low", "in_plumb"]
+    assert made["version"] == sheet["version"] + 4
+    assert made["rows"][1]["readings"][0]["first_typed"] == "50.5"
+    assert state(desk.client, sheet) == made
+
+
+@pytest.mark.parametrize(
+    ("figures", "code", "suggestion", "confirmable"),
+    [
+        ("26 50", "swapped", "50 26", False),
+        ("500 26", "point_missing", "50 26", True),
+        ("50.3 26", "off_step", "", True),
+        ("50 50.5", "rise", "", True),
+    ],
+)
+def test_a_slip_is_asked_about_and_never_stored(
+    desk: Desk,
+    figures: str,
+    code: str,
+    suggestion: str,
+    confirmable: bool,  # noqa: FBT001
+) -> None:
+    """422 with the question; "I meant it" stores it where that can be."""
+    sheet = desk.open_job()
+    answer = desk.type(sheet, "1", figures)
+    problem = answer.json()["problems"][0]
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert (problem["code"], problem["suggestion"], problem["confirmable"]) == (
+        code, suggestion, confirmable)  # fmt: skip
+    assert state(desk.client, sheet)["measured"] == 0
+    again = desk.type(sheet, "1", figures, confirmed=[code])
+    assert (again.status_code == 200) is confirmable
+
+
+def test_the_same_id_again_changes_nothing(desk: Desk) -> None:
+    """A browser that did not hear the answer sends it again."""
+    sheet = desk.open_job()
+    body = {"id": new_id(), "injector": "1", "first": "50", "second": "26"}
+    path = f"/api/sheets/{sheet['id']}/readings"
+    first = desk.client.post(path, json=body).json()
+    again = desk.client.post(path, json=body)
+    assert again.json() == first
+    other = desk.client.post(path, json={**body, "second": "27"})
+    assert (other.status_code, other.json()["problems"][0]["code"]) == (409, "id_taken")
+
+
+def test_a_late_repeat_does_not_raise_what_was_taken_back(desk: Desk) -> None:
+    """Typed, taken back, and the lost first request arrives again: it stays taken back."""
+    sheet = desk.open_job()
+    body = {"id": new_id(), "injector": "1", "first": "50", "second": "26"}
+    path = f"/api/sheets/{sheet['id']}/readings"
+    desk.client.post(path, json=body)
+    desk.client.delete(f"{path}/{body['id']}")
+    assert desk.client.post(path, json=body).json()["measured"] == 0
+
+
+def test_two_people_on_one_pass_are_told(desk: Desk) -> None:
+    """The second is not lost and does not overwrite: 409 with what is there."""
+    sheet = desk.open_job()
+    desk.type(sheet, "1", "50 26", pass_number=1)
+    second = desk.type(sheet, "1", "50 31", pass_number=1)
+    assert second.status_code == 409
+    assert second.json()["problems"][0]["value"] == "50 26"
+    third = desk.type(sheet, "1", "50 26.5")
+    assert [r["pass_number"] for r in third.json()["rows"][0]["readings"]] == [1, 2]
+
+
+def test_at_the_same_moment_each_gets_a_pass_of_its_own(desk: Desk) -> None:
+    """Eight bursts at once on one injector: eight passes, none lost."""
+    sheet = desk.open_job()
+    codes: list[int] = []
+    threads = [
+        threading.Thread(target=lambda: codes.append(desk.type(sheet, "1", "50 26").status_code))
+        for _ in range(8)
+    ]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert codes == [200] * 8
+    passes = [r["pass_number"] for r in state(desk.client, sheet)["rows"][0]["readings"]]
+    assert sorted(passes) == list(range(1, 9))
+
+
+def test_a_correction_replaces_and_can_be_taken_back(desk: Desk) -> None:
+    """Taking the correction back brings the corrected one into force again."""
+    sheet = desk.open_job()
+    old = desk.type(sheet, "1", "50 31").json()["rows"][0]["readings"][0]["id"]
+    made = desk.type(sheet, "1", "50 26", replaces=old).json()["rows"][0]["readings"]
+    assert [(r["second"], r["pass_number"]) for r in made] == [("26.0", 1)]
+    path = f"/api/sheets/{sheet['id']}/readings/{made[0]['id']}"
+    back = desk.client.delete(path).json()["rows"][0]["readings"]
+    assert [r["id"] for r in back] == [old]
+    assert desk.client.delete(path).json()["rows"][0]["readings"] == back
+
+
+def test_correcting_what_is_gone_is_a_conflict(desk: Desk) -> None:
+    """Someone took it back meanwhile."""
+    sheet = desk.open_job()
+    answer = desk.type(sheet, "1", "50 26", replaces=new_id())
+    assert (answer.status_code, answer.json()["problems"][0]["code"]) == (409, "gone")
+
+
+def test_no_response_needs_no_figure(desk: Desk) -> None:
+    """X."""
+    sheet = desk.open_job()
+    body = {"id": new_id(), "injector": "2", "mark": "none", "sound": "none"}
+    answer = desk.client.post(f"/api/sheets/{sheet['id']}/readings", json=body)
+    assert answer.json()["rows"][1]["state"] == "no_response"
+
+
+@pytest.mark.parametrize(
+    ("body", "path"),
+    [
+        ({"injector": "9", "first": "50", "second": "26"}, "injector"),
+        ({"injector": "1", "first": "50"}, "second"),
+        ({"injector": "1", "first": "fifty", "second": "26"}, "first"),
+        ({"injector": "1", "first": "50", "second": "26", "colour": "red"}, "colour"),
+        ({"injector": "1", "first": "50", "second": "26", "mark": "none"}, "second"),
+        ({"injector": "1", "first": "-5", "second": "-9"}, "first"),
+    ],
+)
+def test_what_does_not_fit_is_named(desk: Desk, body: dict[str, str], path: str) -> None:
+    """Path in the problem; nothing stored."""
+    sheet = desk.open_job()
+    answer = desk.client.post(f"/api/sheets/{sheet['id']}/readings", json={"id": new_id(), **body})
+    assert answer.status_code == 422
+    assert path in [p["path"] for p in answer.json()["problems"]]
+    assert state(desk.client, sheet)["measured"] == 0
+
+
+def test_an_older_view_never_overwrites_a_newer_one(desk: Desk) -> None:
+    """Conditions carry the version that was seen."""
+    sheet = desk.open_job()
+    path = f"/api/sheets/{sheet['id']}"
+    change = {"version": 1, "burst": {"pulses": 60, "on_ms": "10"}}
+    assert desk.client.patch(path, json=change).json()["conditions"]["pulses"] == 60
+    stale = desk.client.patch(path, json={"version": 1, "burst": {"pulses": 40}})
+    assert (stale.status_code, stale.json()["problems"][0]["code"]) == (409, "newer_there")
+    assert state(desk.client, sheet)["conditions"]["pulses"] == 60
+
+
+def test_conditions_are_kept_as_typed_and_change_the_verdict(desk: Desk) -> None:
+    """A coarser gauge unsettles what a fine one had settled; another rule decides otherwise."""
+    sheet = desk.open_job()
+    for injector, figures in zip("1234", ("50 26", "50 26", "50 29", "50 26"), strict=True):
+        made = desk.type(sheet, injector, figures).json()
+    assert made["rows"][2]["state"] == "low"
+    path = f"/api/sheets/{sheet['id']}"
+    coarse = {"name": "dial", "unit": "psi", "step": "2.0"}
+    made = desk.client.patch(path, json={"version": made["version"], "gauge": coarse}).json()
+    assert made["conditions"]["gauge"]["step"] == "2.0"
+    assert made["rows"][2]["state"] == "unsettled"
+    ruled = {"name": "plain_mean", "limit": "1.5", "source": "shop sheet 7"}
+    made = desk.client.patch(path, json={"version": made["version"], "rule": ruled}).json()
+    assert made["rows"][2]["state"] == "low"
+    assert made["conditions"]["rule_limits"] == {"limit": "1.5"}
+    assert next(r for r in made["rules"] if r["chosen"])["source"] == "shop sheet 7"
+
+
+def test_another_unit_needs_an_empty_sheet(desk: Desk) -> None:
+    """Figures typed in psi do not become bar by a click."""
+    sheet = desk.open_job()
+    bar = {"name": "D", "unit": "bar", "step": "0.02"}
+    path = f"/api/sheets/{sheet['id']}"
+    assert desk.client.patch(path, json={"version": 1, "gauge": bar}).json()["unit"] == "bar"
+    sheet = desk.open_job()
+    desk.type(sheet, "1", "50 26")
+    refused = desk.client.patch(f"/api/sheets/{sheet['id']}", json={"version": 2, "gauge": bar})
+    assert refused.json()["problems"][0]["code"] == "has_readings"
+
+
+def test_expected_drop_settles_a_split(desk: Desk) -> None:
+    """And can be taken away again."""
+    sheet = desk.open_job()
+    for injector, figures in zip("1234", ("40 32", "40 28", "40 28", "40 32"), strict=True):
+        made = desk.type(sheet, injector, figures).json()
+    assert made["split"]
+    path = f"/api/sheets/{sheet['id']}"
+    card = {"expected": {"drop": "12", "source": "card"}, "version": made["version"]}
+    made = desk.client.patch(path, json=card).json()
+    assert [r["state"] for r in made["rows"]] == ["low", "in_plumb", "in_plumb", "low"]
+    made = desk.client.patch(path, json={"version": made["version"], "expected": {}}).json()
+    assert made["split"]
+
+
+@pytest.mark.parametrize(("unit", "first"), [("kPa", "345"), ("bar", "3.45"), ("psi", "50.0")])
+def test_shown_in_another_unit(desk: Desk, unit: str, first: str) -> None:
+    """Digits as far as the gauge tells; what was typed stays."""
+    sheet = desk.open_job()
+    desk.type(sheet, "1", "50 26")
+    reading = state(desk.client, sheet, unit=unit)["rows"][0]["readings"][0]
+    assert (reading["first"], reading["first_typed"]) == (first, "50")
+
+
+def test_a_browser_that_has_this_version_is_not_sent_it_again(desk: Desk) -> None:
+    """304, until something changes."""
+    sheet = desk.open_job()
+    path = f"/api/sheets/{sheet['id']}"
+    tag = desk.client.get(path).headers["etag"]
+    assert desk.client.get(path, headers={"If-None-Match": tag}).status_code == 304
+    desk.type(sheet, "1", "50 26")
+    assert desk.client.get(path, headers={"If-None-Match": tag}).status_code == 200
+
+
+def test_the_working_names_its_sources(desk: Desk) -> None:
+    """Every figure of the set and of each measured injector."""
+    sheet = desk.open_job()
+    for injector in "1234":
+        desk.type(sheet, injector, "50 26")
+    working = desk.client.get(f"/api/sheets/{sheet['id']}/working").json()
+    assert set(working["injectors"]) == set("1234")
+    sources = " ".join(line["source"] for line in working["shared"])
+    assert "JCGM 100" in sources

@@ -1,0 +1,132 @@
+"""What tests share: a database in memory, an application on it, a browser."""
+
+import os
+import shutil
+import tempfile
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+import uvicorn
+from fastapi.testclient import TestClient
+from playwright.sync_api import Browser, Playwright, sync_playwright
+from sqlalchemy import Engine, text
+
+from plumb.api.app import make_app
+from plumb.api.settings import Settings
+from plumb.core.decision import Thresholds
+from plumb.store.schema import upgrade
+from plumb.store.server import Place, Server
+from plumb.store.session import make_engine
+from plumb.store.tables import Base
+from tests.drivers import free_port
+
+CHROMIUM = os.environ.get("PLUMB_CHROMIUM", "/usr/bin/chromium")
+CHROMIUM_ARGS = [
+    "--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def database() -> Iterator[Server]:
+    """A real MariaDB of the tests' own, in memory where the machine has that."""
+    memory = Path("/dev/shm")  # noqa: S108  a folder in memory, not a name in a shared folder
+    parent = memory if memory.is_dir() and os.access(memory, os.W_OK) else None
+    home = Path(tempfile.mkdtemp(prefix="plumb-test-", dir=parent))
+    server = Server(Place(home=home, port=free_port(), in_memory=True))
+    server.start()
+    yield server
+    server.stop()
+    shutil.rmtree(home, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def _engine(database: Server) -> Iterator[Engine]:
+    engine = make_engine(database.place.url())
+    upgrade(engine)
+    yield engine
+    engine.dispose()
+
+
+@pytest.fixture
+def engine(_engine: Engine) -> Engine:
+    """The store, emptied before each test."""
+    with _engine.begin() as connection:
+        connection.execute(text("SET FOREIGN_KEY_CHECKS=0"))
+        for table in Base.metadata.tables.values():
+            connection.execute(table.delete())
+        connection.execute(text("SET FOREIGN_KEY_CHECKS=1"))
+    return _engine
+
+
+@pytest.fixture
+def thresholds() -> Thresholds:
+    """The default probabilities."""
+    return Thresholds()
+
+
+@pytest.fixture
+def client(engine: Engine, tmp_path: Path) -> TestClient:
+    """The application without a network."""
+    app = make_app(engine, Settings(), pages=tmp_path)
+    return TestClient(app, raise_server_exceptions=False)
+
+
+class Live:
+    """An application on a port, which can be stopped and started again."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+        self.port = free_port()
+        self.server: uvicorn.Server | None = None
+        self.thread: threading.Thread | None = None
+
+    @property
+    def address(self) -> str:
+        """Where it is."""
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        """Start and wait until it answers."""
+        app = make_app(self.engine, Settings())
+        config = uvicorn.Config(
+            app, host="127.0.0.1", port=self.port, log_level="critical", timeout_graceful_shutdown=1
+        )
+        self.server = uvicorn.Server(config)
+        self.thread = threading.Thread(target=self.server.run, daemon=True)
+        self.thread.start()
+        while not self.server.started:
+            time.sleep(0.01)
+
+    def stop(self) -> None:
+        """Stop, as if the workshop's machine went off."""
+        if self.server is not None and self.thread is not None:
+            self.server.should_exit = True
+            self.thread.join(timeout=10)
+
+
+@pytest.fixture
+def live(engine: Engine) -> Iterator[Live]:
+    """A running application with the built pages."""
+    made = Live(engine)
+    made.start()
+    yield made
+    made.stop()
+
+
+@pytest.fixture(scope="session")
+def playwright() -> Iterator[Playwright]:
+    """Playwright, once."""
+    with sync_playwright() as made:
+        yield made
+
+
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright) -> Iterator[Browser]:
+    """Debian's Chromium."""
+    made = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_ARGS)
+    yield made
+    made.close()

@@ -1,0 +1,150 @@
+"""Tests speak in a technician's verbs: open a job, type a burst, look at what the set says."""
+
+import json
+import re
+import socket
+import uuid
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from fastapi.testclient import TestClient
+from httpx2 import Response
+from playwright.sync_api import Locator, Page, expect
+
+DEMO = Path(__file__).parents[1] / "src" / "plumb" / "demo"
+
+
+def free_port() -> int:
+    """A port that nobody uses now."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def new_id() -> str:
+    """An id as a browser makes it."""
+    return str(uuid.uuid4())
+
+
+def job_file(
+    pairs: Sequence[tuple[object, object]] = ((50, 26), (50, 26.5), (50, 31.5)),
+    **sheet: Any,
+) -> dict[str, Any]:
+    """A small job file; one burst an injector."""
+    return {
+        "plumb": 1,
+        "job": {"number": "900"},
+        "vehicle": {
+            "name": "Torvik Lundy 1.8",
+            "fuel_system": "port",
+            "injectors": [{"id": str(n), "cylinder": n} for n in range(1, len(pairs) + 1)],
+        },
+        "sheets": [
+            {
+                "kind": "pressure_drop",
+                "id": "s1",
+                "unit": "psi",
+                "gauge": {"step": 0.5},
+                "readings": [
+                    {"injector": str(n), "first": a, "second": b}
+                    for n, (a, b) in enumerate(pairs, 1)
+                ],
+                **sheet,
+            }
+        ],
+    }
+
+
+class Desk:
+    """A technician at the API."""
+
+    def __init__(self, client: TestClient) -> None:
+        self.client = client
+
+    def open_job(self, cylinders: int = 4, **more: Any) -> dict[str, Any]:
+        """A new job; its first sheet."""
+        body = {
+            "request_id": new_id(), "vehicle_name": "Torvik Lundy 1.8", "cylinders": cylinders,
+            **more,
+        }  # fmt: skip
+        answer = self.client.post("/api/jobs", json=body)
+        assert answer.status_code == 201, answer.text
+        made: dict[str, Any] = answer.json()
+        return made
+
+    def type(self, sheet: dict[str, Any], injector: str, figures: str, **more: Any) -> Response:
+        """One burst, as ``50 26``."""
+        first, second = figures.split()
+        body = {
+            "id": new_id(), "injector": injector, "first": first, "second": second, **more,
+        }  # fmt: skip
+        return self.client.post(f"/api/sheets/{sheet['id']}/readings", json=body)
+
+    def bring_in(self, file: dict[str, Any] | str) -> Response:
+        """Import a job file."""
+        content = file if isinstance(file, str) else json.dumps(file)
+        return self.client.post("/api/job-files", content=content)
+
+
+class Bench:
+    """A technician at the screen, with the keyboard alone unless a method says otherwise."""
+
+    def __init__(self, page: Page, address: str) -> None:
+        self.page = page
+        self.address = address
+
+    def go(self, path: str = "/") -> "Bench":
+        """Open a screen."""
+        self.page.goto(self.address + path)
+        return self
+
+    def press(self, *keys: str) -> "Bench":
+        """Press keys one after the other."""
+        for key in keys:
+            self.page.keyboard.press(key)
+        return self
+
+    def type(self, text: str) -> "Bench":
+        """Type as a person does, key by key."""
+        self.page.keyboard.type(text)
+        return self
+
+    def burst(self, figures: str) -> "Bench":
+        """``50 26`` and Enter."""
+        return self.type(figures).press("Enter")
+
+    def new_job(self, vehicle: str, cylinders: int = 4) -> "Bench":
+        """N, the name, the cylinders by arrow keys, Enter."""
+        self.press("n")
+        expect(self.page.get_by_role("dialog")).to_be_visible()
+        self.type(vehicle).press("Tab")
+        steps = [3, 4, 5, 6, 8].index(cylinders) - 1
+        self.press(*["ArrowRight" if steps > 0 else "ArrowLeft"] * abs(steps)).press("Enter")
+        expect(self.entry("first")).to_be_focused()
+        return self
+
+    def entry(self, which: str) -> Locator:
+        """The field for the first or the second pressure."""
+        return self.page.get_by_label(re.compile(f"^{which}, "))
+
+    def row(self, injector: str) -> Locator:
+        """An injector's row."""
+        return self.page.get_by_role("row").filter(
+            has=self.page.get_by_role("button", name=f"Enter injector {injector}", exact=True)
+        )
+
+    def says(self, text: str) -> "Bench":
+        """The headline holds this text."""
+        panel = self.page.get_by_label("What the set says", exact=True)
+        expect(panel).to_contain_text(text)
+        return self
+
+    def asked(self) -> Locator:
+        """The question that stands."""
+        return self.page.get_by_role("alertdialog")
+
+    def saved(self) -> "Bench":
+        """Everything typed is kept by the server."""
+        expect(self.page.get_by_role("status").first).to_contain_text("Saved")
+        return self

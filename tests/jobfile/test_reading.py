@@ -1,0 +1,149 @@
+"""The job file: digits kept, unknown keys refused, every problem with path, rule and value."""
+
+import json
+from typing import Any
+
+import jsonschema_rs
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plumb.contract import job_schema
+from plumb.core.problems import PlumbError
+from plumb.jobfile.exact import dumps, loads
+from plumb.jobfile.reading import parse
+from plumb.jobfile.results import analyse_file
+from tests.drivers import DEMO, job_file
+
+
+def problems(data: Any) -> list[tuple[str, str]]:
+    """(path, code) of everything that does not fit."""
+    with pytest.raises(PlumbError) as caught:
+        parse(json.dumps(data))
+    return [(p.path, p.code) for p in caught.value.problems]
+
+
+def test_a_whole_file_is_analysed() -> None:
+    """The shape of docs/formats.md."""
+    found = analyse_file(parse(json.dumps(job_file())))
+    assert [f["state"] for f in found["findings"]] == ["in_plumb", "in_plumb", "low"]
+    assert found["findings"][0]["unit"] == "sqrt_psi"
+    assert found["sheets"][0]["agreeing"] == ["1", "2"]
+    assert {r["rule"] for r in found["sheets"][0]["rules"]} >= {"flow_index", "plain_mean"}
+    assert found["verdicts"][2]["action"] == "clean_and_repeat"
+    assert found["next_step"] is None
+
+
+def test_an_empty_job_asks_for_everything() -> None:
+    """injectors null: all of them."""
+    step = analyse_file(parse(json.dumps({**job_file(), "sheets": []})))["next_step"]
+    assert (step["kind"], step["injectors"], step["passes"]) == ("pressure_drop", None, 1)
+
+
+@given(st.decimals(min_value=0, max_value=900, places=3, allow_nan=False))
+def test_numbers_keep_their_digits(value: Any) -> None:
+    """Out as it came in, trailing zeros too."""
+    text = f'{{"first": {value}}}'
+    assert dumps(loads(text)) == text
+
+
+def with_sheet(**change: Any) -> dict[str, Any]:
+    """A job file whose sheet is changed."""
+    return job_file(**change)
+
+
+def with_reading(**change: Any) -> dict[str, Any]:
+    """A job file whose first reading is changed."""
+    file = job_file()
+    file["sheets"][0]["readings"][0].update(change)
+    return file
+
+
+@pytest.mark.parametrize(
+    ("data", "path", "code"),
+    [
+        ({}, "plumb", "missing"),
+        ({**job_file(), "plumb": 2}, "plumb", "literal_error"),
+        ({**job_file(), "colour": "red"}, "colour", "unknown_key"),
+        ([1], "", "not_an_object"),
+        (with_reading(foo=1), "sheets[0].readings[0].foo", "unknown_key"),
+        (with_reading(first="50"), "sheets[0].readings[0].first", "value_error"),
+        (with_reading(first=True), "sheets[0].readings[0].first", "value_error"),
+        (with_reading(first=-1), "sheets[0].readings[0].first", "greater_than_equal"),
+        (with_reading(injector="9"), "sheets[0].readings[0].injector", "unknown_injector"),
+        (with_reading(injector="2"), "sheets[0].readings[1].pass", "double"),
+        (with_reading(second=60), "sheets[0].readings[0].second", "swapped"),
+        (with_reading(second=None), "sheets[0].readings[0]", "value_error"),
+        (with_reading(note="none"), "sheets[0].readings[0]", "value_error"),
+        (with_reading(taken="yesterday"), "sheets[0].readings[0].taken", "value_error"),
+        (with_reading(**{"pass": 0}), "sheets[0].readings[0].pass", "greater_than_equal"),
+        (with_reading(first=1e5), "sheets[0].readings[0].first", "beyond_any_rail"),
+        (with_sheet(unit="furlong"), "sheets[0].unit", "literal_error"),
+        (with_sheet(gauge={"step": 0}), "sheets[0].gauge.step", "greater_than"),
+        (with_sheet(kind="tea_break"), "sheets[0].kind", "literal_error"),
+        (with_sheet(rule={"name": "guess"}), "sheets[0].rule.name", "literal_error"),
+        (with_sheet(rule={"suspect": "9"}), "sheets[0].rule.suspect", "unknown_injector"),
+    ],
+)
+def test_what_does_not_fit_is_named_by_path(data: Any, path: str, code: str) -> None:
+    """Path and code of the problem are among those reported."""
+    assert (path, code) in problems(data)
+
+
+def test_everything_wrong_is_told_at_once() -> None:
+    """No fixing one error to find the next."""
+    file = with_sheet(unit="furlong", gauge={"step": -1})
+    file["vehicle"]["fuel_system"] = "coal"
+    assert len(problems(file)) == 3
+
+
+@pytest.mark.parametrize("text", ["", "{", "nonsense", '{"a": NaN}', "[" * 5000, "\x00"])
+def test_what_is_no_json_is_no_traceback(text: str) -> None:
+    """One problem: not JSON."""
+    with pytest.raises(PlumbError) as caught:
+        parse(text)
+    assert caught.value.problems[0].code in {"not_json", "not_an_object"}
+
+
+def test_two_injectors_of_one_name_are_refused() -> None:
+    """Readings could not be told apart."""
+    file = job_file()
+    file["vehicle"]["injectors"][1]["id"] = "1"
+    assert ("vehicle", "value_error") in problems(file)
+
+
+@pytest.mark.parametrize("path", sorted(DEMO.glob("*.json")), ids=lambda p: p.stem)
+def test_demo_jobs_fit_the_committed_schema(path: Any) -> None:
+    """A second reader, jsonschema-rs, accepts what Plumb accepts."""
+    data = json.loads(path.read_text())
+    parse(path.read_text())
+    assert jsonschema_rs.is_valid(job_schema(), data)
+
+
+def test_the_schema_refuses_what_plumb_refuses() -> None:
+    """Unknown keys and words."""
+    for bad in (with_reading(foo=1), with_sheet(unit="furlong"), with_reading(first="50")):
+        assert not jsonschema_rs.is_valid(job_schema(), bad)
+    assert jsonschema_rs.is_valid(job_schema(), with_reading(**{"x-mine": 1}))
+
+
+def test_the_demo_shows_what_it_should() -> None:
+    """In plumb, lean, rich, two lean, dead, split, not settled, and drops that mislead."""
+    shown = {}
+    for path in DEMO.glob("*.json"):
+        result = analyse_file(parse(path.read_text()))
+        last = result["sheets"][-1]["sheet"]
+        shown[path.stem] = sorted(f["state"] for f in result["findings"] if f["sheet"] == last)
+    flat = list(shown.values())
+    assert len(shown) >= 8
+    assert any(s.count("low") == 1 for s in flat)
+    assert any(s.count("low") == 2 for s in flat)
+    assert any("high" in s for s in flat)
+    assert any("no_response" in s for s in flat)
+    assert any(set(s) == {"split"} for s in flat)
+    assert any("unsettled" in s for s in flat)
+    assert {len(s) for s in flat} >= {3, 4, 6, 8}
+    misled = analyse_file(parse((DEMO / "308.json").read_text()))
+    plain = next(r for r in misled["sheets"][0]["rules"] if r["rule"] == "plain_mean")
+    assert plain["reject"]
+    assert set(shown["308"]) == {"in_plumb"}
