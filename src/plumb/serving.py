@@ -3,8 +3,11 @@
 import os
 import signal
 import threading
+import time
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
+from types import FrameType
 
 import psutil
 import uvicorn
@@ -60,12 +63,20 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
                 timeout_graceful_shutdown=5,
             )
         )
-        server.run()
+        # uvicorn ends on a signal and raises it once more: here it only means "stop now".
+        signal.signal(signal.SIGTERM, _interrupt)
+        with suppress(KeyboardInterrupt):
+            server.run()
     finally:
         done.set()
         database.stop()
         _pid_file(settings).unlink(missing_ok=True)
         console.print("Stopped; everything is kept.")
+
+
+def _interrupt(_number: int, _frame: FrameType | None) -> None:
+    """A polite kill ends Plumb like Ctrl-C does: database and all."""
+    raise KeyboardInterrupt
 
 
 def _keep_up(database: Server, done: threading.Event) -> None:
@@ -81,6 +92,16 @@ def _keep_up(database: Server, done: threading.Event) -> None:
             done.wait(10.0)
 
 
+def _gone(process: psutil.Process, seconds: float = 45.0) -> bool:
+    """Wait until a process has ended; one that only waits to be collected has."""
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        if not process.is_running() or process.status() == psutil.STATUS_ZOMBIE:
+            return True
+        time.sleep(0.1)
+    return False
+
+
 def stop(settings: Settings) -> bool:
     """Stop an application and a database that still run; false when there was nothing to stop."""
     found = False
@@ -88,8 +109,7 @@ def stop(settings: Settings) -> bool:
         process = psutil.Process(int(_pid_file(settings).read_text()))
         if any("plumb" in part for part in process.cmdline()):
             process.send_signal(signal.SIGINT)
-            process.wait(timeout=45)
-            found = True
+            found = _gone(process)
     except (OSError, ValueError, psutil.Error):
         pass
     pid = pid_of(place_of(settings))
@@ -97,6 +117,6 @@ def stop(settings: Settings) -> bool:
         found = True
         database = psutil.Process(pid)
         database.terminate()
-        database.wait(timeout=45)
+        _gone(database)
     _pid_file(settings).unlink(missing_ok=True)
     return found

@@ -1,0 +1,81 @@
+"""./plumb analyze: tables, JSON, lines; errors by path on standard error, exit codes."""
+
+import io
+import json
+
+import pytest
+from typer.testing import CliRunner
+
+from plumb import analyze
+from plumb.api.settings import table
+from plumb.cli import app
+from tests.drivers import DEMO, job_file
+
+run = CliRunner()
+
+
+def test_tables_for_people() -> None:
+    """Names, words, the next step."""
+    done = run.invoke(app, ["analyze", str(DEMO / "304.json")])
+    assert done.exit_code == 0
+    for word in ("Torvik Skerry", "gives less", "clean and repeat", "plain_mean"):
+        assert word in done.output
+
+
+def test_json_is_one_object() -> None:
+    """The shape of docs/formats.md."""
+    done = run.invoke(app, ["analyze", "--json", str(DEMO / "306.json")])
+    result = json.loads(done.output)
+    assert set(result) == {"plumb", "findings", "sheets", "verdicts", "next_step"}
+    assert result["sheets"][0]["split"]
+
+
+def test_standard_input() -> None:
+    """A dash."""
+    done = run.invoke(app, ["analyze", "--json", "-"], input=json.dumps(job_file()))
+    assert json.loads(done.output)["findings"][2]["state"] == "low"
+
+
+def test_a_bad_line_does_not_stop_the_others() -> None:
+    """In order, error in its place, exit code 1."""
+    good = json.dumps(job_file()).encode()
+    bad = json.dumps(job_file(unit="furlong")).encode()
+    out = io.StringIO()
+    assert analyze.lines([good, b"\n", bad, b"{", good], out) == 1
+    answers = [json.loads(line) for line in out.getvalue().splitlines()]
+    assert [("error" in a) for a in answers] == [False, True, True, False]
+    assert answers[1]["error"]["path"] == "sheets[0].unit"
+    assert "furlong" in answers[1]["error"]["message"]
+    assert analyze.lines([good], io.StringIO()) == 0
+
+
+@pytest.mark.parametrize("option", [[], ["--json"]])
+def test_a_file_that_does_not_fit(option: list[str]) -> None:
+    """Path, rule and value on standard error, exit code 2, no traceback."""
+    bad = json.dumps(job_file([(26, 50), (50, 26)]))
+    done = run.invoke(app, ["analyze", *option, "-"], input=bad)
+    assert done.exit_code == 2
+    assert "sheets[0].readings[0].second" in done.stderr
+    assert "26 to 50" in done.stderr
+    assert "Traceback" not in done.output + done.stderr
+
+
+def test_a_file_that_is_not_there() -> None:
+    """Named."""
+    done = run.invoke(app, ["analyze", "/no/such.json"])
+    assert done.exit_code == 2
+    assert "/no/such.json" in done.stderr
+
+
+def test_settings_are_shown_with_their_defaults() -> None:
+    """Each has a variable and a help text."""
+    done = run.invoke(app, ["settings"], env={"COLUMNS": "250"})
+    for variable, _value, default, words in table():
+        assert variable in done.output
+        assert default
+        assert words
+
+
+def test_bench_knows_what_it_knows() -> None:
+    """A wrong word is said."""
+    assert run.invoke(app, ["bench", "nonsense"]).exit_code == 2

@@ -1,0 +1,121 @@
+"""The bootstrap script and the serving process, run as a person would run them."""
+
+import os
+import signal
+import socket
+import subprocess
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+
+from plumb.api.settings import ROOT
+from tests.drivers import free_port
+
+PLUMB = str(ROOT / "plumb")
+
+
+def environment(tmp_path: Path, **more: str) -> dict[str, str]:
+    """Ports and data of the test's own."""
+    return {
+        **os.environ,
+        "PLUMB_PORT": str(free_port()),
+        "PLUMB_DB_PORT": str(free_port()),
+        "PLUMB_DATA_DIR": str(tmp_path / "db"),
+        **more,
+    }
+
+
+def wait_for(address: str, process: subprocess.Popen[str]) -> str:
+    """The answer of an address, once there is one."""
+    for _ in range(300):
+        assert process.poll() is None, process.communicate()
+        try:
+            with urllib.request.urlopen(address, timeout=2) as answer:  # noqa: S310
+                return str(answer.read().decode())
+        except OSError:
+            time.sleep(0.1)
+    raise AssertionError(address)
+
+
+def test_demo_starts_answers_and_stops_cleanly(tmp_path: Path) -> None:
+    """Ctrl-C ends application and database; a second start has the same jobs."""
+    env = environment(tmp_path)
+    address = f"http://127.0.0.1:{env['PLUMB_PORT']}"
+    for _ in range(2):
+        process = subprocess.Popen(
+            [PLUMB, "demo"], env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+        )
+        jobs = wait_for(f"{address}/api/jobs", process)
+        assert jobs.count('"number"') == 10
+        assert "<title>Plumb</title>" in wait_for(address + "/", process)
+        process.send_signal(signal.SIGINT)
+        out, _ = process.communicate(timeout=30)
+        assert process.returncode == 0, out
+        assert address in out
+        assert "everything is kept" in out
+        with pytest.raises(ConnectionRefusedError):
+            socket.create_connection(("127.0.0.1", int(env["PLUMB_DB_PORT"])), timeout=1)
+
+
+def test_a_dead_database_is_started_again(tmp_path: Path) -> None:
+    """Killed while serving: the application stays and the database comes back."""
+    env = environment(tmp_path)
+    address = f"http://127.0.0.1:{env['PLUMB_PORT']}"
+    process = subprocess.Popen(
+        [PLUMB, "serve"], env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+    )
+    try:
+        assert wait_for(f"{address}/api/jobs", process) == "[]"
+        os.kill(int((tmp_path / "db" / "mariadb.pid").read_text()), signal.SIGKILL)
+        for _ in range(100):
+            if '"database":"answers"' in wait_for(f"{address}/api/health", process):
+                break
+            time.sleep(0.1)
+        assert wait_for(f"{address}/api/jobs", process) == "[]"
+        done = subprocess.run([PLUMB, "stop"], env=env, capture_output=True, text=True, check=True)
+        assert "Stopped" in done.stdout
+        process.wait(timeout=30)
+    finally:
+        process.kill()
+        process.communicate()
+
+
+def test_a_port_in_use_is_said(tmp_path: Path) -> None:
+    """Exit code 2, the setting named, no data made."""
+    with socket.socket() as other:
+        other.bind(("127.0.0.1", 0))
+        other.listen()
+        env = environment(tmp_path, PLUMB_PORT=str(other.getsockname()[1]))
+        done = subprocess.run(
+            [PLUMB, "serve"], env=env, capture_output=True, text=True, timeout=60, check=False
+        )
+    assert done.returncode == 2
+    assert "PLUMB_PORT" in done.stderr
+    assert not (tmp_path / "db" / "data").exists()
+
+
+def test_without_packages_and_root_they_are_named(tmp_path: Path) -> None:
+    """Exit code 2, nothing tried: seen with an empty path and another user's number."""
+    tools = tmp_path / "bin"
+    tools.mkdir()
+    for name in ("bash", "readlink", "dirname", "mkdir", "sort", "tr", "cat", "flock", "env"):
+        found = subprocess.run(["which", name], capture_output=True, text=True, check=True)
+        (tools / name).symlink_to(found.stdout.strip())
+    (tools / "id").write_text("#!/bin/sh\necho 1000\n")
+    (tools / "id").chmod(0o755)
+    done = subprocess.run(
+        ["bash", PLUMB, "demo"],
+        env={"PATH": str(tools), "HOME": str(tmp_path)}, capture_output=True, text=True,
+        timeout=60, check=False,
+    )  # fmt: skip
+    assert done.returncode == 2
+    assert "mariadb-server" in done.stderr
+
+
+def test_help_names_every_command() -> None:
+    """demo, serve, stop, analyze, bench, settings."""
+    done = subprocess.run([PLUMB, "help"], capture_output=True, text=True, check=True)
+    for command in ("demo", "serve", "stop", "analyze", "bench", "settings"):
+        assert command in done.stdout

@@ -1,0 +1,95 @@
+"""What the written parts promise: documented rules, settings and codes; locks without addresses."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+from plumb.api.settings import ROOT, table
+from plumb.core.rules import RULES
+from plumb.core.slips import Scale, check_drop
+from plumb.core.verdict import TABLE
+
+
+def text(name: str) -> str:
+    """A file of the project."""
+    return (ROOT / name).read_text()
+
+
+@pytest.mark.parametrize("lock", ["requirements.lock", "web/package-lock.json", "web/.npmrc"])
+def test_locks_name_no_address(lock: str) -> None:
+    """Only package names, versions and hashes."""
+    found = [
+        line for line in text(lock).splitlines()
+        if re.search(r"https?://", line) and not re.search(r'"(url|funding)"', line)
+    ]  # fmt: skip
+    assert found == []
+
+
+def test_every_rule_is_documented_with_its_source() -> None:
+    """docs/methods.md has the code and the source of each."""
+    methods = text("docs/methods.md")
+    for code, spec in RULES.items():
+        assert f"`{code}`" in methods
+        assert spec.source
+        assert spec.title in methods
+
+
+def test_every_setting_is_documented() -> None:
+    """docs/operations.md names each variable and its default."""
+    operations = text("docs/operations.md")
+    for variable, _value, _default, _help in table():
+        assert f"`{variable}`" in operations
+
+
+def test_every_condition_and_action_is_documented() -> None:
+    """docs/methods.md lists the verdict's rows."""
+    methods = text("docs/methods.md")
+    for row in TABLE:
+        assert f"`{row.condition}`" in methods
+        assert f"`{row.action}`" in methods
+
+
+def test_every_question_is_documented() -> None:
+    """docs/formats.md names the codes an entry can be asked about."""
+    formats = text("docs/formats.md")
+    scale = Scale(unit="psi", step=0.5, starts=(50.0,))
+    codes = {
+        q.code
+        for pair in (("26", "50"), ("5026", None), ("500", "26"), ("50.3", "26"), ("50", "50.5"),
+                     ("20", "10"))
+        for q in check_drop(*pair, scale)
+    }  # fmt: skip
+    assert len(codes) == 6
+    for code in codes:
+        assert f"`{code}`" in formats
+
+
+def test_pictures_are_linked() -> None:
+    """Every screenshot is shown or linked in the README, and there are under twenty."""
+    pictures = sorted((ROOT / "docs" / "screenshots").glob("*.png"))
+    readme = text("README.md")
+    assert 0 < len(pictures) < 20
+    for picture in pictures:
+        assert f"docs/screenshots/{picture.name}" in readme
+
+
+def test_source_files_stay_readable() -> None:
+    """About 400 lines at most, on both sides."""
+    generated = {"schema.d.ts"}
+    long = {
+        str(p.relative_to(ROOT)): n
+        for folder, ends in (("src", {".py"}), ("web/src", {".ts", ".tsx"}))
+        for p in Path(ROOT / folder).rglob("*")
+        if p.suffix in ends and p.name not in generated
+        and (n := len(p.read_text().splitlines())) > 420
+    }  # fmt: skip
+    assert long == {}
+
+
+def test_first_load_of_the_job_screen_is_small() -> None:
+    """At most 180 kB of JavaScript, gzipped."""
+    import gzip  # noqa: PLC0415
+
+    scripts = (ROOT / "web" / "dist" / "assets").glob("*.js")
+    assert sum(len(gzip.compress(s.read_bytes(), 9)) for s in scripts) <= 180_000

@@ -1,0 +1,93 @@
+import "fake-indexeddb/auto";
+import { beforeEach, expect, test, vi } from "vitest";
+import { Away, Refused } from "../api/client";
+import { Outbox, type Errand } from "./outbox";
+
+const errand = (id: string): Errand => ({ kind: "take_back", sheetId: 1, readingId: id });
+let name = "";
+let count = 0;
+
+beforeEach(() => {
+  count += 1;
+  name = `outbox-${count}`;
+});
+
+const settled = (box: Outbox) => vi.waitFor(() => expect(box.link).toBe("idle"));
+const ids = (box: Outbox) => box.waiting().map((w) => (w.kind === "take_back" ? w.readingId : ""));
+
+test("what was sent leaves, in the order it was typed", async () => {
+  const sent: string[] = [];
+  const box = new Outbox((e) => {
+    sent.push(e.kind === "take_back" ? e.readingId : "");
+    return Promise.resolve();
+  }, name);
+  await Promise.all(["a", "b", "c"].map((id) => box.put(errand(id))));
+  await vi.waitFor(() => expect(sent).toEqual(["a", "b", "c"]));
+  await settled(box);
+  expect(box.waiting()).toEqual([]);
+});
+
+test("without the server it waits, and a new visit sends it", async () => {
+  const away = new Outbox(() => Promise.reject(new Away("no")), name);
+  await away.put(errand("a"));
+  await vi.waitFor(() => expect(away.link).toBe("away"));
+  expect(ids(away)).toEqual(["a"]);
+
+  const sent: Errand[] = [];
+  const later = new Outbox((e) => {
+    sent.push(e);
+    return Promise.resolve();
+  }, name);
+  await later.open();
+  await settled(later);
+  expect(sent).toMatchObject([{ readingId: "a" }]);
+  expect(later.waiting()).toEqual([]);
+});
+
+test("it goes up by itself once the server is back", async () => {
+  let up = false;
+  const box = new Outbox(() => (up ? Promise.resolve() : Promise.reject(new Away("no"))), name);
+  await box.put(errand("a"));
+  await vi.waitFor(() => expect(box.link).toBe("away"));
+  up = true;
+  await vi.waitFor(() => expect(box.waiting()).toEqual([]), 3000);
+});
+
+test("what the server wants a person to decide stays and holds up nothing else", async () => {
+  const problem = {
+    path: "second",
+    rule: "off",
+    value: "",
+    code: "off_step",
+    suggestion: "",
+    confirmable: true,
+  };
+  const box = new Outbox((e) => {
+    const refused = e.kind === "take_back" && e.readingId === "a";
+    return refused ? Promise.reject(new Refused(422, "t", "", [problem])) : Promise.resolve();
+  }, name);
+  await box.put(errand("a"));
+  await box.put(errand("b"));
+  await vi.waitFor(() => expect(ids(box)).toEqual(["a"]));
+  expect(box.waiting()[0]?.problems).toEqual([problem]);
+  await box.drop(box.waiting()[0]?.seq ?? 0);
+  expect(box.waiting()).toEqual([]);
+});
+
+test("an answered question is sent again with the answer", async () => {
+  const seen: (string[] | undefined)[] = [];
+  const box = new Outbox((e) => {
+    if (e.kind !== "reading") return Promise.resolve();
+    seen.push(e.reading.confirmed);
+    return e.reading.confirmed.length > 0
+      ? Promise.resolve()
+      : Promise.reject(new Refused(422, "t", "why", []));
+  }, name);
+  const reading = { id: "x", injector: "1", first: "50.3", second: "26", note: "", confirmed: [] };
+  await box.put({ kind: "reading", sheetId: 1, reading });
+  await vi.waitFor(() => expect(box.waiting()[0]?.problems).toHaveLength(1));
+  await box.amend(box.waiting()[0]?.seq ?? 0, { confirmed: ["off_step"] });
+  await settled(box);
+  expect(seen).toEqual([[], ["off_step"]]);
+  expect(box.waiting()).toEqual([]);
+});
