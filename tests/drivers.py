@@ -116,6 +116,7 @@ class Bench:
 
     def new_job(self, vehicle: str, cylinders: int = 4) -> "Bench":
         """N, the name, the cylinders by arrow keys, Enter."""
+        expect(self.page.get_by_role("heading", name="Today")).to_be_visible()
         self.press("n")
         expect(self.page.get_by_role("dialog")).to_be_visible()
         self.type(vehicle).press("Tab")
@@ -133,6 +134,10 @@ class Bench:
         return self.page.get_by_role("row").filter(
             has=self.page.get_by_role("button", name=f"Enter injector {injector}", exact=True)
         )
+
+    def hangs(self, injector: str) -> Locator:
+        """The drawing of an injector's row, with what it says to those who hear it."""
+        return self.row(injector).locator("svg[role=img]")
 
     def says(self, text: str) -> "Bench":
         """The headline holds this text."""

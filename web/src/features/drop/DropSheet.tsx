@@ -31,6 +31,12 @@ export function DropSheet({ sheet, vehicle }: Props) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const at = e.target instanceof HTMLElement ? e.target : null;
+      // A slash is no figure: it finds a job, from the entry line too.
+      if (e.key === "/" && !e.defaultPrevented && at?.closest("section[aria-label=Entry]")) {
+        e.preventDefault();
+        void navigate("/?find");
+        return;
+      }
       if (
         e.defaultPrevented ||
         at?.closest("input, select, textarea, [role=dialog], [role=alertdialog]")

@@ -30,7 +30,7 @@ import { provisional } from "./entry";
 import type { Entry } from "./useEntry";
 
 const COLUMNS =
-  "grid grid-cols-[5.6rem_4.4rem_4.4rem_4.4rem_1fr] lg:grid-cols-[5.6rem_4.2rem_4.2rem_4.2rem_8.6rem_1fr]";
+  "grid grid-cols-[4.4rem_3.7rem_3.7rem_3.7rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_4.4rem_4.4rem_4.4rem_minmax(0,1fr)] lg:grid-cols-[5.6rem_4.2rem_4.2rem_4.2rem_8.6rem_minmax(0,1fr)]";
 
 interface Props {
   sheet: SheetView;
@@ -52,43 +52,22 @@ export function DropTable({ sheet, entry, onOrder }: Props) {
     onOrder(arrayMove(labels, from, to));
   };
   return (
-    <div
-      role="table"
-      aria-label="Readings and where they hang"
-      className="rounded-lg border border-hair bg-sheet"
-    >
-      <div role="rowgroup">
-        <div role="row" className={`${COLUMNS} h-9 items-center text-sm text-soft`}>
-          <span role="columnheader" className="pl-4">
-            Injector
-          </span>
-          <span role="columnheader" className="text-right">
-            first
-          </span>
-          <span role="columnheader" className="text-right">
-            second
-          </span>
-          <span role="columnheader" className="text-right">
-            drop
-          </span>
-          <span role="columnheader" className="pl-3">
-            reads as
-          </span>
-          <span
-            role="columnheader"
-            className="relative hidden h-full lg:block"
-            aria-label="deviation from the reference"
-          >
-            <PlumbHead scale={scale} />
-          </span>
-        </div>
-      </div>
+    <div className="rounded-lg border border-hair bg-sheet">
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
         <SortableContext items={labels} strategy={verticalListSortingStrategy}>
-          <div role="rowgroup">
-            {sheet.rows.map((row) => (
-              <InjectorRow key={row.injector} row={row} sheet={sheet} entry={entry} scale={scale} />
-            ))}
+          <div role="table" aria-label="Readings and where they hang">
+            <TableHead scale={scale} />
+            <div role="rowgroup">
+              {sheet.rows.map((row) => (
+                <InjectorRow
+                  key={row.injector}
+                  row={row}
+                  sheet={sheet}
+                  entry={entry}
+                  scale={scale}
+                />
+              ))}
+            </div>
           </div>
         </SortableContext>
       </DndContext>
@@ -104,6 +83,30 @@ export function DropTable({ sheet, entry, onOrder }: Props) {
         </p>
         <span className="relative hidden h-full lg:block">
           <PlumbFoot scale={scale} corridor={sheet.corridor_percent} />
+        </span>
+      </div>
+    </div>
+  );
+}
+
+function TableHead({ scale }: { scale: Scale }) {
+  return (
+    <div role="rowgroup">
+      <div role="row" className={`${COLUMNS} h-9 items-center text-sm text-soft`}>
+        <span role="columnheader" className="pl-4">
+          Injector
+        </span>
+        {["first", "second", "drop"].map((name) => (
+          <span key={name} role="columnheader" className="text-right">
+            {name}
+          </span>
+        ))}
+        <span role="columnheader" className="pl-3">
+          reads as
+        </span>
+        <span role="columnheader" className="relative h-full max-lg:sr-only">
+          <span className="sr-only">deviation from the reference, %</span>
+          <PlumbHead scale={scale} />
         </span>
       </div>
     </div>

@@ -48,7 +48,8 @@ export function nextOpen(
 export function standing(sheet: SheetView, waiting: WaitingReading[]): Target {
   const open = sheet.rows.find((r) => !measured(r, waiting));
   if (open) return { injector: open.injector, repeat: false };
-  const asked = sheet.next?.injectors[0];
+  // While something waits, the next step on the screen is an old one.
+  const asked = waiting.length === 0 ? sheet.next?.injectors[0] : undefined;
   if (asked !== undefined) return { injector: asked, repeat: true };
   return { injector: sheet.rows[0]?.injector ?? "", repeat: false };
 }

@@ -50,9 +50,9 @@ export function useEntry(sheet: SheetView) {
   const target = choice ?? standing(sheet, waiting);
   const row = sheet.rows.find((r) => r.injector === target.injector);
 
-  const toFirst = useCallback(() => {
-    setTimeout(() => firstField.current?.focus(), 0);
-  }, []);
+  // At once, so that the next figure of quick hands lands in the right field. While a question
+  // stands the fields are hidden; the entry line gives the focus back when it is answered.
+  const toFirst = useCallback(() => firstField.current?.focus(), []);
 
   const choose = useCallback(
     (injector: string, repeat = false) => {
@@ -63,6 +63,12 @@ export function useEntry(sheet: SheetView) {
     },
     [toFirst],
   );
+
+  /** Typing holds the cursor where it is, whatever the set says meanwhile. */
+  const typing = (next: Draft) => {
+    if (choice === null) setChoice(target);
+    setDraft(next);
+  };
 
   const again = () => {
     setAsking(null);
@@ -202,7 +208,7 @@ export function useEntry(sheet: SheetView) {
     row,
     waiting,
     draft,
-    setDraft,
+    setDraft: typing,
     asking: asking ?? (refused ? serverAsking(refused) : null),
     said,
     firstField,

@@ -23,6 +23,7 @@ export default function JobPage() {
     <>
       <Head title={`Job ${number}`} />
       <main className="p-6">
+        <h1 className="mb-2 text-xl font-bold">Job {number}</h1>
         {job.isPending ? (
           <p>Opening…</p>
         ) : (
@@ -87,7 +88,10 @@ function JobTools({ job }: { job: JobView }) {
     },
   });
   return (
-    <div className="mt-5 flex flex-wrap gap-2 lg:grid lg:justify-items-start">
+    <section
+      aria-label="This job"
+      className="mt-5 flex flex-wrap gap-2 lg:grid lg:justify-items-start"
+    >
       <button className="knob" onClick={() => setEngine(true)}>
         Banks and feeds
       </button>
@@ -99,6 +103,6 @@ function JobTools({ job }: { job: JobView }) {
       </button>
       <Trouble text={close.isError ? told(close.error) : null} />
       <EngineDialog vehicle={job.vehicle} open={engine} onOpenChange={setEngine} />
-    </div>
+    </section>
   );
 }

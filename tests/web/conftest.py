@@ -1,0 +1,40 @@
+"""A page on a running application; anything it complains of fails the test."""
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext
+
+from tests.conftest import Live
+from tests.drivers import Bench
+
+MakeBench = Callable[..., Bench]
+
+
+@pytest.fixture
+def make_bench(browser: Browser, live: Live) -> Iterator[MakeBench]:
+    """A technician at a screen of their own; several may be made."""
+    contexts: list[BrowserContext] = []
+    faults: list[str] = []
+
+    def make(width: int = 1280, height: int = 800, **options: Any) -> Bench:
+        context = browser.new_context(
+            viewport={"width": width, "height": height}, reduced_motion="reduce", **options
+        )
+        context.set_default_timeout(8000)
+        contexts.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda error: faults.append(str(error)))
+        return Bench(page, live.address)
+
+    yield make
+    for context in contexts:
+        context.close()
+    assert faults == []
+
+
+@pytest.fixture
+def bench(make_bench: MakeBench) -> Bench:
+    """One technician."""
+    return make_bench()

@@ -1,0 +1,84 @@
+"""No axe violation on any screen, light and dark; a phone held in one hand; touch twins."""
+
+from collections.abc import Callable
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
+from sqlalchemy import Engine
+
+from plumb.demo import load
+from tests.drivers import Bench
+from tests.web.conftest import MakeBench
+
+
+def ready(bench: Bench) -> Bench:
+    """Today's list is there, and its keys work."""
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    return bench
+
+
+SCREENS: dict[str, Callable[[Bench], object]] = {
+    "today": lambda b: b.go(),
+    "nothing found": lambda b: ready(b.go()).press("/").type("no such"),
+    "new job": lambda b: ready(b.go()).press("n"),
+    "bring in": lambda b: b.go().page.get_by_role("button", name="Bring in a job file").click(),
+    "one lean": lambda b: b.go("/jobs/301"),
+    "split": lambda b: b.go("/jobs/306"),
+    "dead": lambda b: b.go("/jobs/305"),
+    "begun": lambda b: b.go("/jobs/310"),
+    "question": lambda b: b.go("/jobs/310").says("two measured").type("26 50").press("Enter"),
+    "keys": lambda b: b.go("/jobs/301").says("Injector").press("?"),
+    "gauge": lambda b: b.go("/jobs/301").page.get_by_role("button", name="Gauge").click(),
+    "rule": lambda b: b.go("/jobs/301").page.get_by_role("button", name="Rule ").first.click(),
+    "working": lambda b: b.go("/jobs/301").page.get_by_role(
+        "button", name="How it was worked out").click(),
+    "feeds": lambda b: b.go("/jobs/301").page.get_by_role("button", name="Banks and feeds").click(),
+    "lost": lambda b: b.go("/nowhere"),
+    "no such job": lambda b: b.go("/jobs/none"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_no_axe_violation(make_bench: MakeBench, engine: Engine, theme: str) -> None:
+    """WCAG rules of axe-core on every screen and every window over it."""
+    load.once(engine)
+    bench = make_bench(color_scheme=theme)
+    found = {}
+    for name, reach in SCREENS.items():
+        reach(bench)
+        bench.page.wait_for_load_state("networkidle")
+        result = Axe().run(bench.page)
+        if result.violations_count:
+            found[name] = [
+                (v["id"], [n["html"][:160] for n in v["nodes"]][:3])
+                for v in result.response["violations"]
+            ]
+    assert found == {}
+
+
+def test_a_phone_in_one_hand(make_bench: MakeBench) -> None:
+    """390 wide, touch: the pad types, nothing is wider than the screen, targets are 48 px."""
+    bench = make_bench(390, 844, has_touch=True, is_mobile=True)
+    bench.go().new_job("Van")
+    pad = bench.page.get_by_role("group", name="Number pad")
+    for key in ("5", "0", "next", "2", "6", "next"):
+        pad.get_by_role("button", name=key, exact=True).tap()
+    expect(bench.row("1")).to_contain_text("24.0")
+    width = bench.page.evaluate("document.documentElement.scrollWidth")
+    assert width <= 390
+    for button in bench.page.get_by_role("region", name="Entry").get_by_role("button").all():
+        box = button.bounding_box()
+        if box is not None and "all keys" not in button.inner_text():
+            assert min(box["width"], box["height"]) >= 47.5, button.inner_text()
+
+
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (768, 1024), (390, 844)])
+def test_nothing_is_cut_off(make_bench: MakeBench, engine: Engine, width: int, height: int) -> None:
+    """No screen scrolls sideways, from a workshop's monitor to a phone."""
+    load.once(engine)
+    bench = make_bench(width, height)
+    for path in ("/", "/jobs/304"):
+        bench.go(path)
+        bench.page.wait_for_load_state("networkidle")
+        assert bench.page.evaluate("document.documentElement.scrollWidth") <= width

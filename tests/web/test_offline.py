@@ -1,0 +1,83 @@
+"""The server stopped in the middle: nothing typed is lost, and it goes up by itself."""
+
+import httpx2
+from playwright.sync_api import expect
+
+from tests.conftest import Live
+from tests.drivers import Bench
+
+
+def test_typed_without_the_server_and_sent_when_it_is_back(bench: Bench, live: Live) -> None:
+    """Two kept, server off, two more typed, seen waiting; server on: all four are there."""
+    bench.go().new_job("Torvik Lundy 1.8")
+    bench.burst("50 26").burst("50 26.5").saved()
+    live.stop()
+    bench.burst("50 31.5").burst("50 26")
+    status = bench.page.get_by_role("status").first
+    expect(status).to_contain_text("2 wait in this browser")
+    expect(bench.row("3")).to_contain_text("waits to be saved")
+    expect(bench.hangs("3")).to_have_attribute("aria-label", "25.2 % less than"
+        " the reference, not settled")  # fmt: skip
+    live.start()
+    bench.says("Injector 3 gives 25 % less").saved()
+    bench.page.reload()
+    bench.says("Injector 3 gives 25 % less")
+
+
+def test_slips_are_caught_without_the_server_too(bench: Bench, live: Live) -> None:
+    """The question comes from the page's own rules."""
+    bench.go().new_job("Van")
+    bench.burst("50 26").saved()
+    live.stop()
+    bench.burst("26 50")
+    expect(bench.asked()).to_contain_text("cannot rise")
+    bench.press("Enter")
+    expect(bench.row("2")).to_contain_text("waits to be saved")
+    bench.press("Control+z")
+    expect(bench.row("2")).not_to_contain_text("waits")
+    live.start()
+    bench.saved()
+
+
+def test_a_page_closed_meanwhile_sends_at_the_next_visit(bench: Bench, live: Live) -> None:
+    """What waits lives in the browser's own database, not in the page."""
+    bench.go().new_job("Van")
+    bench.burst("50 26").saved()
+    address = bench.page.url
+    live.stop()
+    bench.burst("50 26.5")
+    expect(bench.row("2")).to_contain_text("waits to be saved")
+    context = bench.page.context
+    bench.page.close()
+    live.start()
+    bench.page = context.new_page()
+    bench.page.goto(address)
+    expect(bench.row("2")).to_contain_text("23.5")
+    bench.saved()
+
+
+def test_what_only_the_server_can_refuse_is_asked_and_kept_until_answered(
+    bench: Bench, live: Live
+) -> None:
+    """The gauge was changed elsewhere to a coarser one while this page was away."""
+    bench.go().new_job("Van")
+    bench.burst("50 26").saved()
+    sheet = httpx2.get(f"{live.address}/api/sheets/{_sheet_id(live)}").json()
+    bench.page.route("**/api/sheets/*", lambda route: route.abort())
+    coarse = {"name": "dial", "unit": "psi", "step": "2"}
+    path = f"{live.address}/api/sheets/{sheet['id']}"
+    changed = httpx2.patch(path, json={"version": sheet["version"], "gauge": coarse})
+    assert changed.status_code == 200
+    bench.burst("51 27")
+    expect(bench.asked()).to_contain_text("reads to 2 psi")
+    expect(bench.page.get_by_role("status").first).to_contain_text("1 to decide")
+    bench.page.get_by_role("button", name="I meant it").click()
+    bench.saved()
+    assert httpx2.get(path).json()["measured"] == 2
+
+
+def _sheet_id(live: Live) -> int:
+    """The only sheet there is."""
+    number = httpx2.get(f"{live.address}/api/jobs").json()[0]["number"]
+    job = httpx2.get(f"{live.address}/api/jobs/{number}").json()
+    return int(job["route"][0]["sheet_id"])
