@@ -7,10 +7,10 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
+from tests.drivers import DEMO, Desk, job_file, new_id
 
 from plumb.demo import load
 from plumb.jobfile.exact import loads
-from tests.drivers import DEMO, Desk, job_file, new_id
 
 
 @pytest.fixture

@@ -5,7 +5,6 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
-
 from tests.drivers import Desk, new_id
 
 

@@ -4,12 +4,12 @@ import io
 import json
 
 import pytest
+from tests.drivers import DEMO, job_file
 from typer.testing import CliRunner
 
 from plumb import analyze
 from plumb.api.settings import table
 from plumb.cli import app
-from tests.drivers import DEMO, job_file
 
 run = CliRunner()
 

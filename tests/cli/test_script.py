@@ -9,9 +9,9 @@ import urllib.request
 from pathlib import Path
 
 import pytest
+from tests.drivers import free_port
 
 from plumb.api.settings import ROOT
-from tests.drivers import free_port
 
 PLUMB = str(ROOT / "plumb")
 

@@ -34,7 +34,7 @@ def result(
     pairs: Sequence[Pair | None],
     *,
     step: float = 0.5,
-    rule: RuleChoice = RuleChoice(),  # noqa: B008  frozen
+    rule: RuleChoice = RuleChoice(),
     expected: float | None = None,
     more: Sequence[DropReading] = (),
 ) -> DropResult:

@@ -7,13 +7,13 @@ import jsonschema_rs
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.drivers import DEMO, job_file
 
 from plumb.contract import job_schema
 from plumb.core.problems import PlumbError
 from plumb.jobfile.exact import dumps, loads
 from plumb.jobfile.reading import parse
 from plumb.jobfile.results import analyse_file
-from tests.drivers import DEMO, job_file
 
 
 def problems(data: Any) -> list[tuple[str, str]]:

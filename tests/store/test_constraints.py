@@ -5,10 +5,10 @@ from typing import Any
 import pytest
 from sqlalchemy import Engine, text
 from sqlalchemy.exc import DBAPIError
+from tests.drivers import new_id
 
 from plumb.core.decision import Thresholds
 from plumb.service.jobs import NewJob, new_job
-from tests.drivers import new_id
 
 GOOD = {
     "number": 1, "first_typed": "50", "second_typed": "26", "unit": "psi", "first_kpa": 344.7,

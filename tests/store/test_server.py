@@ -7,12 +7,12 @@ from types import SimpleNamespace
 
 import pytest
 from sqlalchemy import text
+from tests.drivers import free_port
 
 from plumb.store import server as module
 from plumb.store.schema import upgrade
 from plumb.store.server import Place, Server, ServerTrouble
 from plumb.store.session import StoreDown, make_engine, transaction
-from tests.drivers import free_port
 
 
 @pytest.fixture

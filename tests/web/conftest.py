@@ -5,7 +5,6 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext
-
 from tests.conftest import Live
 from tests.drivers import Bench
 

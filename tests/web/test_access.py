@@ -6,10 +6,10 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 from sqlalchemy import Engine
-
-from plumb.demo import load
 from tests.drivers import Bench
 from tests.web.conftest import MakeBench
+
+from plumb.demo import load
 
 
 def ready(bench: Bench) -> Bench:

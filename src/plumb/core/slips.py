@@ -161,6 +161,11 @@ def _order(one: Decimal, two: Decimal, scale: Scale) -> Iterator[Question]:
         )
 
 
+def _tidy(value: Decimal) -> str:
+    """Digits without zeros that say nothing: a step of 2.0 reads to 2."""
+    return plain(value.normalize())
+
+
 def _off_step(value: Decimal, field: str, scale: Scale) -> Question | None:
     """A figure that this gauge cannot show."""
     step = Decimal(repr(scale.step))
@@ -170,6 +175,6 @@ def _off_step(value: Decimal, field: str, scale: Scale) -> Question | None:
     return Question(
         code="off_step",
         field=field,
-        text=f"{plain(value)} lies between {plain(below)} and {plain(below + step)}: this gauge "
-        f"reads to {plain(step)} {scale.unit}. Keep it as typed?",
+        text=f"{_tidy(value)} lies between {_tidy(below)} and {_tidy(below + step)}: this gauge "
+        f"reads to {_tidy(step)} {scale.unit}. Keep it as typed?",
     )

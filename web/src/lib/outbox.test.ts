@@ -91,3 +91,14 @@ test("an answered question is sent again with the answer", async () => {
   expect(seen).toEqual([[], ["off_step"]]);
   expect(box.waiting()).toEqual([]);
 });
+
+test("it is seen before it is stored, and taking it back at once leaves nothing behind", async () => {
+  const box = new Outbox(() => Promise.reject(new Away("no")), name);
+  const kept = box.put(errand("a"));
+  expect(ids(box)).toEqual(["a"]);
+  await box.drop(box.waiting()[0]?.seq ?? 0);
+  await kept;
+  const later = new Outbox(() => Promise.reject(new Away("no")), name);
+  await later.open();
+  expect(later.waiting()).toEqual([]);
+});

@@ -26,6 +26,7 @@ export class Outbox {
   private items: Waiting[] = [];
   private running = false;
   private tries = 0;
+  private unplaced = 0;
   private listeners = new Set<() => void>();
   link: Link = "idle";
 
@@ -58,22 +59,34 @@ export class Outbox {
     return () => this.listeners.delete(listener);
   }
 
-  /** Keep an errand; it is in the browser's database when the promise resolves. */
+  /**
+   * Keep an errand: seen at once, in the browser's database when the promise resolves, and sent
+   * only then. Until it has its place there its number is negative.
+   */
   async put(errand: Errand): Promise<void> {
-    const db = await this.db;
     const value = { ...errand, problems: [], status: 0 };
+    this.unplaced -= 1;
+    const early = this.unplaced;
+    this.items = [...this.items, { ...value, seq: early }];
+    this.changed();
+    const db = await this.db;
     const seq = await db.add("errands", value);
-    this.items = [...this.items, { ...value, seq }];
+    if (!this.items.some((i) => i.seq === early)) {
+      // Taken back in the same breath.
+      await db.delete("errands", seq);
+      return;
+    }
+    this.items = this.items.map((i) => (i.seq === early ? { ...i, seq } : i));
     this.changed();
     void this.run();
   }
 
   /** Throw away one that waits, because a person said so. */
   async drop(seq: number): Promise<void> {
-    const db = await this.db;
-    await db.delete("errands", seq);
     this.items = this.items.filter((i) => i.seq !== seq);
     this.changed();
+    const db = await this.db;
+    await db.delete("errands", seq);
   }
 
   /** Change a reading that the server asked about and send it again. */
@@ -109,7 +122,7 @@ export class Outbox {
     this.running = true;
     try {
       for (;;) {
-        const next = this.items.find((i) => i.problems.length === 0);
+        const next = this.items.find((i) => i.problems.length === 0 && i.seq > 0);
         if (!next) break;
         this.setLink("sending");
         if (!(await this.deliver(next))) return;
