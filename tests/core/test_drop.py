@@ -118,7 +118,7 @@ def test_a_coarse_gauge_settles_nothing_by_itself() -> None:
     found = result([(50, 34), (50, 34), (52, 38), (50, 34), (50, 36), (52, 36)], step=2)
     assert set(states(found)) == {"unsettled"}
     assert {words.under_state(f) for f in found.findings} <= {
-        "on the edge: finer gauge or longer burst", "one more pass settles it"}  # fmt: skip
+        "gauge too coarse: finer gauge or longer burst", "one more pass settles it"}  # fmt: skip
 
 
 def test_following_the_next_step_always_ends() -> None:

@@ -171,7 +171,10 @@ def under_state(finding: Finding) -> str:
             return "rail ran empty: shorter burst"
         more = finding.passes_to_settle
         if more is None:
-            return "on the edge: finer gauge or longer burst"
+            # Twice u beyond half of the band: no mean would be told from the limit.
+            coarse = 2.0 * (finding.u or 0.0) > 0.5 * (finding.tolerance or 0.0)
+            where = "gauge too coarse" if coarse else "on the edge"
+            return f"{where}: finer gauge or longer burst"
         return f"{counted(more)} more pass{'' if more == 1 else 'es'} settle{'s' * (more == 1)} it"
     if finding.state is State.LOW:
         return "clogged or sticking?"

@@ -223,7 +223,7 @@ def _percent(fraction: float | None) -> float | None:
 
 
 @lru_cache(maxsize=256)
-def _limit_words(limits: Limits, unit: str) -> str:
+def _limit_words(limits: Limits, unit: str, sign: str = "\u00b1") -> str:
     """The limits of a rule in short: +-1.5 psi."""
     factor = kpa_per(unit)
     places = {"psi": 1, "kPa": 1, "bar": 2, "MPa": 3}.get(unit, 2)
@@ -233,7 +233,7 @@ def _limit_words(limits: Limits, unit: str) -> str:
             f"{rounded(limits.reject / factor, places)} {unit} reject"
         )
     if limits.limit is not None:
-        return f"\u00b1{rounded(limits.limit / factor, places)} {unit}"
+        return f"{sign}{rounded(limits.limit / factor, places)} {unit}"
     if limits.tolerance is not None:
         return f"\u00b1{limits.tolerance * 100:g} %"
     if limits.score is not None:
@@ -249,7 +249,9 @@ def _rule_view(outcome: Outcome, result: DropResult, unit: str) -> RuleView:
         code=spec.code,
         title=spec.title,
         decides=spec.decides,
-        limits=_limit_words(limits, unit),
+        limits=_limit_words(
+            limits, unit, "at most " if spec.code == "within_each_other" else "\u00b1"
+        ),
         source=(result.sheet.rule.source if chosen else "") or spec.source,
         applies=outcome.applies,
         reason=outcome.reason,

@@ -11,7 +11,7 @@ export function Conditions({ sheet }: { sheet: SheetView }) {
   const c = sheet.conditions;
   const rule = sheet.rules.find((r) => r.chosen);
   return (
-    <div className="mb-2 flex flex-wrap gap-1.5">
+    <div className="mb-2 flex gap-1.5 max-sm:-mx-1 max-sm:overflow-x-auto max-sm:p-1 sm:flex-wrap">
       <Condition
         sheet={sheet}
         name="Gauge"

@@ -64,7 +64,9 @@ export function DropSheet({ sheet, vehicle }: Props) {
     <>
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
         <h1 className="text-2xl font-bold">Drop per injector</h1>
-        <p className="text-soft">key on, engine off · pump off · one burst per key cycle</p>
+        <p className="text-soft max-sm:hidden">
+          key on, engine off · pump off · one burst per key cycle
+        </p>
       </div>
       <Conditions sheet={sheet} />
       <Trouble text={order.isError ? told(order.error) : null} />

@@ -16,6 +16,7 @@ import {
   verticalListSortingStrategy,
 } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
+import { useEffect, useRef } from "react";
 import type { ReadingIn, RowView, SheetView } from "../../api/client";
 import {
   PlumbFoot,
@@ -145,18 +146,26 @@ function InjectorRow({ row, sheet, entry, scale }: RowProps) {
     transition,
     isDragging,
   } = useSortable({ id: row.injector });
+  const box = useRef<HTMLDivElement | null>(null);
   const waits = entry.waiting.findLast((w) => w.reading.injector === row.injector)?.reading;
   const now = entry.target.injector === row.injector;
+  useEffect(() => {
+    // Jump, so that the row is never under the entry line on a small screen.
+    if (now) box.current?.scrollIntoView({ block: "nearest" });
+  }, [now]);
   const hanging = hangingOf(row, sheet, waits);
   const first = waits ? (waits.first ?? "–") : row.first || "·";
   const second = waits ? (waits.second ?? "–") : row.second || "·";
   return (
     <div
-      ref={setNodeRef}
+      ref={(element) => {
+        setNodeRef(element);
+        box.current = element;
+      }}
       role="row"
       aria-current={now ? "true" : undefined}
       style={{ transform: CSS.Translate.toString(transform), transition }}
-      className={`${COLUMNS} min-h-[3.6rem] border-t border-hair ${now ? "bg-wash shadow-[inset_5px_0_0_var(--chalk)]" : ""} ${
+      className={`${COLUMNS} min-h-[3.6rem] scroll-mb-96 scroll-mt-10 border-t sm:scroll-mb-40 border-hair ${now ? "bg-wash shadow-[inset_5px_0_0_var(--chalk)]" : ""} ${
         isDragging ? "relative z-10 bg-wash" : ""
       }`}
     >
@@ -178,7 +187,7 @@ function InjectorRow({ row, sheet, entry, scale }: RowProps) {
           onClick={() => entry.choose(row.injector)}
         >
           <span className="figure block text-xl font-bold leading-none">{row.injector}</span>
-          {row.bank && <span className="text-xs text-soft">bank {row.bank}</span>}
+          {row.bank && <span className="whitespace-nowrap text-xs text-soft">bank {row.bank}</span>}
         </button>
       </span>
       <Figure text={first} waits={Boolean(waits)} />
@@ -219,7 +228,8 @@ function Reads({ row }: { row: RowView }) {
     r.note,
   ]);
   const extra = [...new Set(marks.filter(Boolean))].join(", ");
-  const several = row.readings.length > 1 ? `mean of ${row.readings.length}` : "";
+  const figures = row.readings.filter((r) => r.second_typed !== null).length;
+  const several = figures > 1 ? `mean of ${figures}` : "";
   return (
     <>
       <span className={`block text-sm font-bold ${TONE_CLASS[row.tone] ?? ""}`}>{row.words}</span>

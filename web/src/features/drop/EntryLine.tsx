@@ -79,11 +79,11 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
         <Knobs entry={entry} pad={pad} setPad={setPad} />
       </div>
       {!entry.asking && draft.note !== "" && <NoteField entry={entry} />}
-      <div className="mt-1 flex min-h-6 items-baseline gap-3 text-sm text-slabsoft">
+      <div className="mt-1 flex items-baseline gap-3 text-sm text-slabsoft sm:min-h-6">
         <p aria-live="polite" className="grow">
           {entry.said || <span className="max-sm:hidden">{hint(again && !target.repeat)}</span>}
         </p>
-        <button type="button" className="shrink-0 underline" onClick={onHelp}>
+        <button type="button" className="shrink-0 underline max-sm:hidden" onClick={onHelp}>
           all keys ?
         </button>
       </div>
@@ -197,7 +197,7 @@ function Knobs({ entry, pad, setPad }: KnobsProps) {
     entry.firstField.current?.focus();
   };
   return (
-    <div className="flex flex-wrap gap-1">
+    <div className="flex gap-1 max-sm:-mx-1 max-sm:overflow-x-auto max-sm:px-1 sm:flex-wrap">
       <Knob cap="⏎" words="keep" act={() => entry.submit()} />
       <Knob cap="R" words="repeat" act={entry.repeat} />
       <Knob cap="X" words="none" act={entry.noResponse} />
@@ -214,7 +214,7 @@ function Knob(props: { cap: string; words: string; pressed?: boolean; act: () =>
   return (
     <button
       type="button"
-      className="entry-knob"
+      className="entry-knob shrink-0"
       {...(props.pressed === undefined ? {} : { "aria-pressed": props.pressed })}
       onClick={props.act}
     >
