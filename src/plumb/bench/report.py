@@ -35,7 +35,8 @@ def detection(console: Console, *, sets: int, seed: int) -> None:
                 )
                 for step in STEPS
             }
-            console.print(_table(name, found))
+            # The table needs its width, also where the output goes into a file.
+            console.print(_table(name, found), width=max(console.width, 140))
     console.print(
         "Asked for at 0.5 psi, flow index: caught 98 % or more, false alarms 0.3 % or less of the "
         "good injectors, 0.1 repeats an injector or less."
