@@ -15,7 +15,7 @@ from plumb.core.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.words import headline, step_words
 from plumb.jobfile.models import DropSheetPart, GaugePart
 from plumb.service.analysis import TONES, analysed, sheet_view
-from plumb.service.sheets import instant, now, sheet_columns
+from plumb.service.sheets import instant, known_job, known_sheet, now, sheet_columns
 from plumb.service.vehicles import vehicle_view
 from plumb.service.views import (
     BobView,
@@ -59,13 +59,6 @@ class JobChange:
     complaint: str | None = None
     codes: list[str] | None = None
     closed: bool | None = None
-
-
-def no_such_job(number: str) -> NotThere:
-    """The error for a job that is not there."""
-    return NotThere(
-        Problem(path="job", rule="there is no such job", value=number, code="no_such_job")
-    )
 
 
 def list_jobs(
@@ -155,13 +148,9 @@ def _sub(whole: WholeSheet, findings: Sequence[Any]) -> str:
 def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
     """A job with its vehicle and its route."""
     with transaction(engine) as connection:
-        found = store.job_by_number(connection, number)
-        if found is None:
-            raise no_such_job(number)
-        job, vehicle = found
+        job, vehicle = known_job(connection, number)
         injectors = sheet_store.injectors_of(connection, vehicle.id)
-        ids = sheet_store.sheet_ids(connection, job.id)
-        sheets = [w for i in ids if (w := sheet_store.whole_sheet(connection, i))]
+        sheets = sheet_store.sheets_of(connection, job.id)
     return JobView(
         number=job.number,
         opened=job.opened_typed,
@@ -245,12 +234,9 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
         part = DropSheetPart(kind="pressure_drop", id="s1", unit=unit, gauge=gauge, readings=[])
         sheet_id = sheet_store.add_sheet(connection, sheet_columns(part, job_id, vehicle_id))
     else:
-        found = store.job_by_number(connection, number)
-        sheet_id = sheet_store.sheet_ids(connection, found[0].id)[0] if found else 0
-    whole = sheet_store.whole_sheet(connection, sheet_id)
-    if whole is None:
-        raise no_such_job(number)
-    return whole
+        job, _vehicle_there = known_job(connection, number)
+        sheet_id = sheet_store.sheet_ids(connection, job.id)[0]
+    return known_sheet(connection, sheet_id)
 
 
 def _vehicle(connection: Connection, wanted: NewJob) -> int:
@@ -315,9 +301,7 @@ def _gauge(connection: Connection, gauge_id: int | None) -> tuple[GaugePart, str
 def change_job(engine: Engine, number: str, change: JobChange, thresholds: Thresholds) -> JobView:
     """Change complaint or codes, close a job or open it again."""
     with transaction(engine) as connection:
-        found = store.job_by_number(connection, number, lock=True)
-        if found is None:
-            raise no_such_job(number)
+        job, _vehicle_there = known_job(connection, number, lock=True)
         values: dict[str, Any] = {}
         if change.complaint is not None:
             values["complaint"] = change.complaint
@@ -326,5 +310,5 @@ def change_job(engine: Engine, number: str, change: JobChange, thresholds: Thres
         if change.closed is not None:
             values["closed_at"] = now() if change.closed else None
         if values:
-            store.change_job(connection, found[0].id, values)
+            store.change_job(connection, job.id, values)
     return show_job(engine, number, thresholds)

@@ -22,7 +22,7 @@ from plumb.service.analysis import sheet_view, working_view
 from plumb.service.views import SheetView, WorkingView
 from plumb.store import jobs as job_store
 from plumb.store import sheets as store
-from plumb.store.records import InjectorRecord, WholeSheet
+from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import transaction
 
 
@@ -79,6 +79,23 @@ def show_working(
     with transaction(engine) as connection:
         whole = known_sheet(connection, sheet_id)
     return working_view(whole, thresholds, unit)
+
+
+def known_job(
+    connection: Connection, number: str, *, lock: bool = False
+) -> tuple[JobRecord, VehicleRecord]:
+    """A job and its vehicle; :class:`NotThere` when there is none of that number."""
+    found = job_store.job_by_number(connection, number, lock=lock)
+    if found is None:
+        raise no_such_job(number)
+    return found
+
+
+def no_such_job(number: str) -> NotThere:
+    """The error for a job that is not there."""
+    return NotThere(
+        Problem(path="job", rule="there is no such job", value=number, code="no_such_job")
+    )
 
 
 def known_unit(unit: str | None) -> None:
@@ -240,18 +257,12 @@ def new_sheet(
 ) -> SheetView:
     """A new, empty drop sheet on a job; the same request again gives the same sheet."""
     with transaction(engine) as connection:
-        found = job_store.job_by_number(connection, number, lock=True)
-        if found is None:
-            raise NotThere(
-                Problem(path="job", rule="there is no such job", value=number, code="no_such_job")
-            )
-        job, vehicle = found
+        job, vehicle = known_job(connection, number, lock=True)
         sheet_id = store.sheet_by_request(connection, request_id)
         if sheet_id is None:
-            ids = store.sheet_ids(connection, job.id)
             part = DropSheetPart(
                 kind="pressure_drop",
-                id=_free_key(connection, ids),
+                id=_free_key(connection, job.id),
                 unit=unit,
                 gauge=gauge,
                 readings=[],
@@ -262,8 +273,8 @@ def new_sheet(
     return sheet_view(whole, thresholds)
 
 
-def _free_key(connection: Connection, ids: list[int]) -> str:
-    keys = {w.sheet.key for i in ids if (w := store.whole_sheet(connection, i))}
+def _free_key(connection: Connection, job_id: int) -> str:
+    keys = {whole.sheet.key for whole in store.sheets_of(connection, job_id)}
     number = len(keys) + 1
     while f"s{number}" in keys:
         number += 1

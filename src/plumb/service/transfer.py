@@ -13,8 +13,7 @@ from plumb.core.quantities import kpa_per, plain
 from plumb.jobfile.exact import dumps
 from plumb.jobfile.models import DropReadingPart, DropSheetPart, JobFile
 from plumb.jobfile.reading import check, parse
-from plumb.service.jobs import no_such_job
-from plumb.service.sheets import both_kept, instant, now, sheet_columns
+from plumb.service.sheets import both_kept, instant, known_job, now, sheet_columns
 from plumb.service.views import ImportView
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
@@ -25,13 +24,9 @@ from plumb.store.session import transaction
 def export_job(engine: Engine, number: str) -> str:
     """A job as job file text, every figure as typed."""
     with transaction(engine) as connection:
-        found = store.job_by_number(connection, number)
-        if found is None:
-            raise no_such_job(number)
-        job, vehicle = found
+        job, vehicle = known_job(connection, number)
         injectors = sheet_store.injectors_of(connection, vehicle.id)
-        ids = sheet_store.sheet_ids(connection, job.id)
-        sheets = [w for i in ids if (w := sheet_store.whole_sheet(connection, i))]
+        sheets = sheet_store.sheets_of(connection, job.id)
     data = {
         "plumb": 1,
         "job": _job_json(job),

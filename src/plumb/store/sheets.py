@@ -98,6 +98,12 @@ def sheet_ids(connection: Connection, job_id: int) -> list[int]:
     return list(connection.scalars(query))
 
 
+def sheets_of(connection: Connection, job_id: int) -> list[WholeSheet]:
+    """The whole sheets of a job, oldest first."""
+    found = (whole_sheet(connection, i) for i in sheet_ids(connection, job_id))
+    return [whole for whole in found if whole is not None]
+
+
 def inserted(connection: Connection, table: Table, values: Mapping[str, Any]) -> int:
     """Insert one row; the id the database gave it."""
     key = connection.execute(insert(table).values(**values)).inserted_primary_key

@@ -4,2294 +4,2284 @@
  */
 
 export interface paths {
-  "/api/jobs": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Jobs
+         * @description Jobs, newest first, by number, plate, vehicle, complaint or code; open ones only at first.
+         */
+        get: operations["list_jobs_api_jobs_get"];
+        put?: never;
+        /**
+         * New Job
+         * @description Open a job with its first drop sheet; the answer is that sheet.
+         */
+        post: operations["new_job_api_jobs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Jobs
-     * @description Jobs, newest first, by number, plate, vehicle, complaint or code; open ones only at first.
-     */
-    get: operations["list_jobs_api_jobs_get"];
-    put?: never;
-    /**
-     * New Job
-     * @description Open a job with its first drop sheet; the answer is that sheet.
-     */
-    post: operations["new_job_api_jobs_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{number}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Job
+         * @description A job with its vehicle and its route.
+         */
+        get: operations["show_job_api_jobs__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Job
+         * @description Change complaint or codes; close a job or open it again.
+         */
+        patch: operations["change_job_api_jobs__number__patch"];
+        trace?: never;
     };
-    /**
-     * Show Job
-     * @description A job with its vehicle and its route.
-     */
-    get: operations["show_job_api_jobs__number__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    /**
-     * Change Job
-     * @description Change complaint or codes; close a job or open it again.
-     */
-    patch: operations["change_job_api_jobs__number__patch"];
-    trace?: never;
-  };
-  "/api/vehicles": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/vehicles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Vehicles
+         * @description Vehicles by name or plate.
+         */
+        get: operations["find_vehicles_api_vehicles_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Find Vehicles
-     * @description Vehicles by name or plate.
-     */
-    get: operations["find_vehicles_api_vehicles_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/vehicles/{vehicle_id}/reach-order": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/vehicles/{vehicle_id}/reach-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Reach Order
+         * @description The order in which the injectors are reached.
+         */
+        put: operations["set_reach_order_api_vehicles__vehicle_id__reach_order_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    /**
-     * Set Reach Order
-     * @description The order in which the injectors are reached.
-     */
-    put: operations["set_reach_order_api_vehicles__vehicle_id__reach_order_put"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/vehicles/{vehicle_id}/injectors/{label}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/vehicles/{vehicle_id}/injectors/{label}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Injector
+         * @description Bank and feed of an injector.
+         */
+        patch: operations["change_injector_api_vehicles__vehicle_id__injectors__label__patch"];
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    /**
-     * Change Injector
-     * @description Bank and feed of an injector.
-     */
-    patch: operations["change_injector_api_vehicles__vehicle_id__injectors__label__patch"];
-    trace?: never;
-  };
-  "/api/gauges": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/gauges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Gauges
+         * @description The gauges on the shelf.
+         */
+        get: operations["list_gauges_api_gauges_get"];
+        put?: never;
+        /**
+         * Add Gauge
+         * @description Put a gauge on the shelf.
+         */
+        post: operations["add_gauge_api_gauges_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Gauges
-     * @description The gauges on the shelf.
-     */
-    get: operations["list_gauges_api_gauges_get"];
-    put?: never;
-    /**
-     * Add Gauge
-     * @description Put a gauge on the shelf.
-     */
-    post: operations["add_gauge_api_gauges_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/sheets/{sheet_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sheets/{sheet_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Sheet
+         * @description A sheet as it is now; 304 when the browser has this version.
+         */
+        get: operations["show_sheet_api_sheets__sheet_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Sheet
+         * @description Change the conditions; 409 when someone changed the sheet meanwhile.
+         */
+        patch: operations["change_sheet_api_sheets__sheet_id__patch"];
+        trace?: never;
     };
-    /**
-     * Show Sheet
-     * @description A sheet as it is now; 304 when the browser has this version.
-     */
-    get: operations["show_sheet_api_sheets__sheet_id__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    /**
-     * Change Sheet
-     * @description Change the conditions; 409 when someone changed the sheet meanwhile.
-     */
-    patch: operations["change_sheet_api_sheets__sheet_id__patch"];
-    trace?: never;
-  };
-  "/api/sheets/{sheet_id}/working": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sheets/{sheet_id}/working": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Working
+         * @description How a sheet was worked out, figure by figure.
+         */
+        get: operations["show_working_api_sheets__sheet_id__working_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Working
-     * @description How a sheet was worked out, figure by figure.
-     */
-    get: operations["show_working_api_sheets__sheet_id__working_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/sheets/{sheet_id}/readings": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sheets/{sheet_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save Reading
+         * @description Keep a reading; the answer is the sheet's new state.
+         */
+        post: operations["save_reading_api_sheets__sheet_id__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Save Reading
-     * @description Keep a reading; the answer is the sheet's new state.
-     */
-    post: operations["save_reading_api_sheets__sheet_id__readings_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/sheets/{sheet_id}/readings/{reading_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sheets/{sheet_id}/readings/{reading_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Take a reading back; what it corrected comes into force again.
+         */
+        delete: operations["take_back_api_sheets__sheet_id__readings__reading_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /**
-     * Take Back
-     * @description Take a reading back; what it corrected comes into force again.
-     */
-    delete: operations["take_back_api_sheets__sheet_id__readings__reading_id__delete"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{number}/sheets": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{number}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Sheet
+         * @description A new, empty drop sheet on a job.
+         */
+        post: operations["new_sheet_api_jobs__number__sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * New Sheet
-     * @description A new, empty drop sheet on a job.
-     */
-    post: operations["new_sheet_api_jobs__number__sheets_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{number}/file": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{number}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Job
+         * @description A job as a job file.
+         */
+        get: operations["export_job_api_jobs__number__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Export Job
-     * @description A job as a job file.
-     */
-    get: operations["export_job_api_jobs__number__file_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/job-files": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/job-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Job
+         * @description Bring a job file in, whole or not at all.
+         */
+        post: operations["import_job_api_job_files_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Import Job
-     * @description Bring a job file in, whole or not at all.
-     */
-    post: operations["import_job_api_job_files_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/sheets/{sheet_id}/csv": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sheets/{sheet_id}/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Csv
+         * @description A sheet's readings as CSV.
+         */
+        get: operations["export_csv_api_sheets__sheet_id__csv_get"];
+        put?: never;
+        /**
+         * Import Csv
+         * @description Bring readings from CSV onto a sheet, all or nothing.
+         */
+        post: operations["import_csv_api_sheets__sheet_id__csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Export Csv
-     * @description A sheet's readings as CSV.
-     */
-    get: operations["export_csv_api_sheets__sheet_id__csv_get"];
-    put?: never;
-    /**
-     * Import Csv
-     * @description Bring readings from CSV onto a sheet, all or nothing.
-     */
-    post: operations["import_csv_api_sheets__sheet_id__csv_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/health": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Whether application and database answer.
+         */
+        get: operations["_health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Health
-     * @description Whether application and database answer.
-     */
-    get: operations["_health_api_health_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /**
-     * AdviceView
-     * @description A thing to do and why.
-     */
-    AdviceView: {
-      /** Title */
-      title: string;
-      /** Text */
-      text: string;
+    schemas: {
+        /**
+         * AdviceView
+         * @description A thing to do and why.
+         */
+        AdviceView: {
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * BobView
+         * @description A bob on the small chart of a job's line.
+         */
+        BobView: {
+            /** Injector */
+            injector: string;
+            /** State */
+            state: string;
+            /** Deviation Percent */
+            deviation_percent: number;
+        };
+        /**
+         * BurstIn
+         * @description The burst.
+         */
+        BurstIn: {
+            /** Pulses */
+            pulses?: number | null;
+            /** On Ms */
+            on_ms?: string | null;
+        };
+        /**
+         * ConditionsView
+         * @description The conditions of a sheet, figures as typed.
+         */
+        ConditionsView: {
+            gauge: components["schemas"]["GaugeView"];
+            /** Pulses */
+            pulses: number | null;
+            /** On Ms */
+            on_ms: string | null;
+            /** Engine State */
+            engine_state: string;
+            /** Engine Temperature C */
+            engine_temperature_c: string | null;
+            /** Supply V */
+            supply_v: string | null;
+            /** Neighbour Proven */
+            neighbour_proven: boolean;
+            /** Expected Drop */
+            expected_drop: string | null;
+            /** Expected Source */
+            expected_source: string;
+            /** Rule */
+            rule: string;
+            /** Rule Title */
+            rule_title: string;
+            /** Rule Limits */
+            rule_limits: {
+                [key: string]: string;
+            };
+            /** Rule Source */
+            rule_source: string;
+        };
+        /**
+         * EngineIn
+         * @description The engine's state.
+         */
+        EngineIn: {
+            /**
+             * State
+             * @default key_on_engine_off
+             * @enum {string}
+             */
+            state: "key_on_engine_off" | "off" | "idle" | "cranking";
+            /** Temperature C */
+            temperature_c?: string | null;
+        };
+        /**
+         * ExpectedIn
+         * @description What a maker or an earlier sheet foretells; an empty drop takes it away.
+         */
+        ExpectedIn: {
+            /** Drop */
+            drop?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+        };
+        /**
+         * GaugeIn
+         * @description A gauge: name, unit and smallest step as typed.
+         */
+        GaugeIn: {
+            /**
+             * Name
+             * @example dial B
+             */
+            name: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2";
+            /**
+             * Step
+             * @example 0.5
+             */
+            step: string;
+        };
+        /**
+         * GaugeView
+         * @description A gauge: name, unit, step as typed; ``id`` is 0 for one that is only on a sheet.
+         */
+        GaugeView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Step */
+            step: string;
+        };
+        /**
+         * Health
+         * @description Whether application and database answer.
+         */
+        Health: {
+            /** Application */
+            application: string;
+            /** Database */
+            database: string;
+            /** Version */
+            version: string;
+        };
+        /**
+         * ImportView
+         * @description What an import would do, or did: how much fits, and every problem by place.
+         */
+        ImportView: {
+            /** Fits */
+            fits: boolean;
+            /** Stored */
+            stored: boolean;
+            /** Summary */
+            summary: string;
+            /** Job Number */
+            job_number: string;
+            /** Readings */
+            readings: number;
+            /** Problems */
+            problems: string[];
+        };
+        /**
+         * InjectorIn
+         * @description Where an injector sits and what feeds it.
+         */
+        InjectorIn: {
+            /** Bank */
+            bank?: string | null;
+            /** Feed */
+            feed?: string | null;
+        };
+        /**
+         * InjectorView
+         * @description An injector of a vehicle.
+         */
+        InjectorView: {
+            /** Label */
+            label: string;
+            /** Cylinder */
+            cylinder: number;
+            /** Bank */
+            bank: string;
+            /** Feed */
+            feed: string;
+        };
+        /**
+         * JobChangeIn
+         * @description What may be changed of a job.
+         */
+        JobChangeIn: {
+            /** Complaint */
+            complaint?: string | null;
+            /** Codes */
+            codes?: string[] | null;
+            /** Closed */
+            closed?: boolean | null;
+        };
+        /**
+         * JobLineView
+         * @description One job on the list of today; ``waits`` is now, done or start.
+         */
+        JobLineView: {
+            /** Number */
+            number: string;
+            /** Vehicle */
+            vehicle: string;
+            /** Registration */
+            registration: string;
+            /** Complaint */
+            complaint: string;
+            /** Codes */
+            codes: string[];
+            /** Opened */
+            opened: string;
+            /** Closed */
+            closed: boolean;
+            /** Cylinders */
+            cylinders: number;
+            /** Fuel System */
+            fuel_system: string;
+            /** Waits */
+            waits: string;
+            /** Next Title */
+            next_title: string;
+            /** Next Sub */
+            next_sub: string;
+            /** Corridor Percent */
+            corridor_percent: number;
+            /** Bobs */
+            bobs?: components["schemas"]["BobView"][];
+        };
+        /**
+         * JobView
+         * @description A job with its vehicle and the route.
+         */
+        JobView: {
+            /** Number */
+            number: string;
+            /** Opened */
+            opened: string;
+            /** Closed */
+            closed: boolean;
+            /** Complaint */
+            complaint: string;
+            /** Codes */
+            codes: string[];
+            /** Distance Km */
+            distance_km: string | null;
+            vehicle: components["schemas"]["VehicleView"];
+            /** Route */
+            route: components["schemas"]["KnotView"][];
+        };
+        /**
+         * KnotView
+         * @description A knot of the route: a sheet that is there, its state done or now, and a line about it.
+         */
+        KnotView: {
+            /** Sheet Id */
+            sheet_id: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Sub */
+            sub: string;
+            /** State */
+            state: string;
+        };
+        /**
+         * LineView
+         * @description One figure of how it was worked out.
+         */
+        LineView: {
+            /** Label */
+            label: string;
+            /** Figure */
+            figure: string;
+            /** Unit */
+            unit: string;
+            /** Formula */
+            formula: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * NewJobIn
+         * @description A new job: a known vehicle by its id, or the few things a new one needs.
+         */
+        NewJobIn: {
+            /**
+             * Request Id
+             * @example 7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11
+             */
+            request_id: string;
+            /** Vehicle Id */
+            vehicle_id?: number | null;
+            /**
+             * Vehicle Name
+             * @default
+             * @example Torvik Lundy 1.8
+             */
+            vehicle_name: string;
+            /**
+             * Registration
+             * @default
+             * @example SM-107
+             */
+            registration: string;
+            /**
+             * Fuel System
+             * @default port
+             * @enum {string}
+             */
+            fuel_system: "port" | "throttle_body" | "direct";
+            /**
+             * Cylinders
+             * @default 4
+             */
+            cylinders: number;
+            /**
+             * Banks
+             * @default 1
+             */
+            banks: number;
+            /**
+             * Complaint
+             * @default
+             * @example rough idle when warm
+             */
+            complaint: string;
+            /**
+             * Codes
+             * @default []
+             */
+            codes: string[];
+            /** Gauge Id */
+            gauge_id?: number | null;
+        };
+        /**
+         * NewSheetIn
+         * @description A new drop sheet on a job.
+         */
+        NewSheetIn: {
+            /**
+             * Request Id
+             * @example 7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11
+             */
+            request_id: string;
+            gauge: components["schemas"]["GaugeIn"];
+        };
+        /**
+         * NextView
+         * @description The next step: which injectors, how many passes, about how long, in words.
+         */
+        NextView: {
+            /** Injectors */
+            injectors: string[];
+            /** Passes */
+            passes: number;
+            /** Minutes */
+            minutes: number;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ProblemBody
+         * @description RFC 9457 problem details, with the list of everything that does not fit.
+         */
+        ProblemBody: {
+            /**
+             * Type
+             * @example about:blank
+             */
+            type: string;
+            /**
+             * Title
+             * @example Is this what you meant?
+             */
+            title: string;
+            /**
+             * Status
+             * @example 422
+             */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Problems */
+            problems: components["schemas"]["ProblemItem"][];
+        };
+        /**
+         * ProblemItem
+         * @description One thing that does not fit.
+         */
+        ProblemItem: {
+            /**
+             * Path
+             * @example second
+             */
+            path: string;
+            /**
+             * Rule
+             * @example The pressure cannot rise in a burst. Did you mean 50 then 26?
+             */
+            rule: string;
+            /**
+             * Value
+             * @example 26 50
+             */
+            value: string;
+            /**
+             * Code
+             * @example swapped
+             */
+            code: string;
+            /**
+             * Suggestion
+             * @example 50 26
+             */
+            suggestion: string;
+            /**
+             * Confirmable
+             * @example false
+             */
+            confirmable: boolean;
+        };
+        /**
+         * ReachOrderIn
+         * @description Every injector once, easiest to reach first.
+         */
+        ReachOrderIn: {
+            /**
+             * Order
+             * @example [
+             *       "3",
+             *       "1",
+             *       "5",
+             *       "2",
+             *       "4",
+             *       "6"
+             *     ]
+             */
+            order: string[];
+        };
+        /**
+         * ReadingIn
+         * @description One burst of one injector.
+         *
+         *     ``id`` is made by the browser: sending it twice is harmless.  Without ``pass_number`` the next
+         *     free pass is taken.  ``confirmed`` lists the codes of questions answered with "I meant it".
+         */
+        ReadingIn: {
+            /**
+             * Id
+             * @example 7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11
+             */
+            id: string;
+            /**
+             * Injector
+             * @example 4
+             */
+            injector: string;
+            /** Pass Number */
+            pass_number?: number | null;
+            /** First */
+            first?: string | null;
+            /**
+             * Second
+             * @example 26.5
+             */
+            second?: string | null;
+            /** Mark */
+            mark?: ("none" | "not_read" | "read_late") | null;
+            /** Sound */
+            sound?: ("clicks" | "buzzes" | "none") | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Replaces */
+            replaces?: string | null;
+            /**
+             * Confirmed
+             * @default []
+             */
+            confirmed: string[];
+        };
+        /**
+         * ReadingView
+         * @description One live reading as typed, and as shown in the unit asked for.
+         */
+        ReadingView: {
+            /** Id */
+            id: string;
+            /** Pass Number */
+            pass_number: number;
+            /** First Typed */
+            first_typed: string | null;
+            /** Second Typed */
+            second_typed: string | null;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Drop */
+            drop: string;
+            /** Mark */
+            mark: string | null;
+            /** Sound */
+            sound: string | null;
+            /** Note */
+            note: string;
+            /** Taken */
+            taken: string;
+        };
+        /**
+         * RowView
+         * @description One injector's row: readings, means, where its bob hangs and what it reads as.
+         *
+         *     ``settled`` fills the bob; ``tone`` is low, high, open or empty.
+         */
+        RowView: {
+            /** Injector */
+            injector: string;
+            /** Cylinder */
+            cylinder: number;
+            /** Bank */
+            bank: string;
+            /** Feed */
+            feed: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingView"][];
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Drop */
+            drop: string;
+            /** State */
+            state: string;
+            /** Words */
+            words: string;
+            /** Under */
+            under: string;
+            /** Tone */
+            tone: string;
+            /** Deviation Percent */
+            deviation_percent: number | null;
+            /** Uncertainty Percent */
+            uncertainty_percent: number | null;
+            /** Settled */
+            settled: boolean;
+            /** Agrees */
+            agrees: boolean;
+            /** Passes To Settle */
+            passes_to_settle: number | null;
+            /** Because */
+            because: string;
+            /** Condition */
+            condition: string;
+            /** Action */
+            action: string;
+        };
+        /**
+         * RuleIn
+         * @description The rule of a sheet and its limits as typed; pressures in the sheet's unit.
+         */
+        RuleIn: {
+            /**
+             * Name
+             * @default flow_index
+             * @enum {string}
+             */
+            name: "flow_index" | "plain_mean" | "ends_left_out" | "suspect_left_out" | "commonest_drop" | "end_pressure" | "within_each_other" | "modified_z" | "extreme_studentized" | "analysis_of_means";
+            /**
+             * Tolerance Percent
+             * @example 10
+             */
+            tolerance_percent?: string | null;
+            /** Limit */
+            limit?: string | null;
+            /** Reject */
+            reject?: string | null;
+            /** Score */
+            score?: string | null;
+            /** Alpha */
+            alpha?: string | null;
+            /** Suspect */
+            suspect?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+        };
+        /**
+         * RuleView
+         * @description One rule on the same readings.
+         */
+        RuleView: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Decides */
+            decides: string;
+            /** Limits */
+            limits: string;
+            /** Source */
+            source: string;
+            /** Applies */
+            applies: boolean;
+            /** Reason */
+            reason: string;
+            /** Caution */
+            caution: string;
+            /** Reject */
+            reject: string[];
+            /** Repeat */
+            repeat: string[];
+            /** Chosen */
+            chosen: boolean;
+        };
+        /**
+         * SheetChangeIn
+         * @description New conditions; ``version`` is the one the person saw.
+         */
+        SheetChangeIn: {
+            /** Version */
+            version: number;
+            gauge?: components["schemas"]["GaugeIn"] | null;
+            burst?: components["schemas"]["BurstIn"] | null;
+            engine?: components["schemas"]["EngineIn"] | null;
+            rule?: components["schemas"]["RuleIn"] | null;
+            expected?: components["schemas"]["ExpectedIn"] | null;
+            /** Supply V */
+            supply_v?: string | null;
+            /** Neighbour Proven */
+            neighbour_proven?: boolean | null;
+        };
+        /**
+         * SheetView
+         * @description A drop sheet with everything a screen shows of it.
+         *
+         *     ``reference`` is the group's flow index in the root of the gauge's unit (a waiting reading's
+         *     provisional bob is drawn from it); ``corridor_percent`` the half-width of the tolerance.
+         */
+        SheetView: {
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Job Number */
+            job_number: string;
+            /** Kind */
+            kind: string;
+            /** Version */
+            version: number;
+            /** Taken */
+            taken: string;
+            /** Unit */
+            unit: string;
+            /** Fuel System */
+            fuel_system: string;
+            conditions: components["schemas"]["ConditionsView"];
+            /** Rows */
+            rows: components["schemas"]["RowView"][];
+            /** Headline */
+            headline: components["schemas"]["SpanView"][];
+            /** Advice */
+            advice: components["schemas"]["AdviceView"][];
+            /** Notes */
+            notes: string[];
+            /** Rules */
+            rules: components["schemas"]["RuleView"][];
+            next: components["schemas"]["NextView"] | null;
+            /** Agreeing */
+            agreeing: string[];
+            /** Agreeing Drop */
+            agreeing_drop: string;
+            /** Split */
+            split: boolean;
+            /** Passed */
+            passed: boolean;
+            /** Measured */
+            measured: number;
+            /** Reference */
+            reference: number | null;
+            /** Corridor Percent */
+            corridor_percent: number;
+            /** Limit In Flow */
+            limit_in_flow: string;
+            /** Saved At */
+            saved_at: string;
+        };
+        /**
+         * SpanView
+         * @description A piece of the headline.
+         */
+        SpanView: {
+            /** Text */
+            text: string;
+            /** Tone */
+            tone: string;
+        };
+        /**
+         * VehicleView
+         * @description A vehicle with its injectors in reach order.
+         */
+        VehicleView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Registration */
+            registration: string;
+            /** Fuel System */
+            fuel_system: string;
+            /** Injectors */
+            injectors: components["schemas"]["InjectorView"][];
+        };
+        /**
+         * WorkingView
+         * @description How a sheet was worked out: the set's figures, and each injector's by label.
+         */
+        WorkingView: {
+            /** Version */
+            version: number;
+            /** Shared */
+            shared: components["schemas"]["LineView"][];
+            /** Injectors */
+            injectors: {
+                [key: string]: components["schemas"]["LineView"][];
+            };
+        };
     };
-    /**
-     * BobView
-     * @description A bob on the small chart of a job's line.
-     */
-    BobView: {
-      /** Injector */
-      injector: string;
-      /** State */
-      state: string;
-      /** Deviation Percent */
-      deviation_percent: number;
-    };
-    /**
-     * BurstIn
-     * @description The burst.
-     */
-    BurstIn: {
-      /** Pulses */
-      pulses?: number | null;
-      /** On Ms */
-      on_ms?: string | null;
-    };
-    /**
-     * ConditionsView
-     * @description The conditions of a sheet, figures as typed.
-     */
-    ConditionsView: {
-      gauge: components["schemas"]["GaugeView"];
-      /** Pulses */
-      pulses: number | null;
-      /** On Ms */
-      on_ms: string | null;
-      /** Engine State */
-      engine_state: string;
-      /** Engine Temperature C */
-      engine_temperature_c: string | null;
-      /** Supply V */
-      supply_v: string | null;
-      /** Neighbour Proven */
-      neighbour_proven: boolean;
-      /** Expected Drop */
-      expected_drop: string | null;
-      /** Expected Source */
-      expected_source: string;
-      /** Rule */
-      rule: string;
-      /** Rule Title */
-      rule_title: string;
-      /** Rule Limits */
-      rule_limits: {
-        [key: string]: string;
-      };
-      /** Rule Source */
-      rule_source: string;
-    };
-    /**
-     * EngineIn
-     * @description The engine's state.
-     */
-    EngineIn: {
-      /**
-       * State
-       * @default key_on_engine_off
-       * @enum {string}
-       */
-      state: "key_on_engine_off" | "off" | "idle" | "cranking";
-      /** Temperature C */
-      temperature_c?: string | null;
-    };
-    /**
-     * ExpectedIn
-     * @description What a maker or an earlier sheet foretells; an empty drop takes it away.
-     */
-    ExpectedIn: {
-      /** Drop */
-      drop?: string | null;
-      /**
-       * Source
-       * @default
-       */
-      source: string;
-    };
-    /**
-     * GaugeIn
-     * @description A gauge: name, unit and smallest step as typed.
-     */
-    GaugeIn: {
-      /**
-       * Name
-       * @example dial B
-       */
-      name: string;
-      /**
-       * Unit
-       * @enum {string}
-       */
-      unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2";
-      /**
-       * Step
-       * @example 0.5
-       */
-      step: string;
-    };
-    /**
-     * GaugeView
-     * @description A gauge: name, unit, step as typed; ``id`` is 0 for one that is only on a sheet.
-     */
-    GaugeView: {
-      /** Id */
-      id: number;
-      /** Name */
-      name: string;
-      /** Unit */
-      unit: string;
-      /** Step */
-      step: string;
-    };
-    /**
-     * Health
-     * @description Whether application and database answer.
-     */
-    Health: {
-      /** Application */
-      application: string;
-      /** Database */
-      database: string;
-      /** Version */
-      version: string;
-    };
-    /**
-     * ImportView
-     * @description What an import would do, or did: how much fits, and every problem by place.
-     */
-    ImportView: {
-      /** Fits */
-      fits: boolean;
-      /** Stored */
-      stored: boolean;
-      /** Summary */
-      summary: string;
-      /** Job Number */
-      job_number: string;
-      /** Readings */
-      readings: number;
-      /** Problems */
-      problems: string[];
-    };
-    /**
-     * InjectorIn
-     * @description Where an injector sits and what feeds it.
-     */
-    InjectorIn: {
-      /** Bank */
-      bank?: string | null;
-      /** Feed */
-      feed?: string | null;
-    };
-    /**
-     * InjectorView
-     * @description An injector of a vehicle.
-     */
-    InjectorView: {
-      /** Label */
-      label: string;
-      /** Cylinder */
-      cylinder: number;
-      /** Bank */
-      bank: string;
-      /** Feed */
-      feed: string;
-    };
-    /**
-     * JobChangeIn
-     * @description What may be changed of a job.
-     */
-    JobChangeIn: {
-      /** Complaint */
-      complaint?: string | null;
-      /** Codes */
-      codes?: string[] | null;
-      /** Closed */
-      closed?: boolean | null;
-    };
-    /**
-     * JobLineView
-     * @description One job on the list of today; ``waits`` is now, done or start.
-     */
-    JobLineView: {
-      /** Number */
-      number: string;
-      /** Vehicle */
-      vehicle: string;
-      /** Registration */
-      registration: string;
-      /** Complaint */
-      complaint: string;
-      /** Codes */
-      codes: string[];
-      /** Opened */
-      opened: string;
-      /** Closed */
-      closed: boolean;
-      /** Cylinders */
-      cylinders: number;
-      /** Fuel System */
-      fuel_system: string;
-      /** Waits */
-      waits: string;
-      /** Next Title */
-      next_title: string;
-      /** Next Sub */
-      next_sub: string;
-      /** Corridor Percent */
-      corridor_percent: number;
-      /** Bobs */
-      bobs?: components["schemas"]["BobView"][];
-    };
-    /**
-     * JobView
-     * @description A job with its vehicle and the route.
-     */
-    JobView: {
-      /** Number */
-      number: string;
-      /** Opened */
-      opened: string;
-      /** Closed */
-      closed: boolean;
-      /** Complaint */
-      complaint: string;
-      /** Codes */
-      codes: string[];
-      /** Distance Km */
-      distance_km: string | null;
-      vehicle: components["schemas"]["VehicleView"];
-      /** Route */
-      route: components["schemas"]["KnotView"][];
-    };
-    /**
-     * KnotView
-     * @description A knot of the route: a sheet that is there, its state done or now, and a line about it.
-     */
-    KnotView: {
-      /** Sheet Id */
-      sheet_id: number;
-      /** Key */
-      key: string;
-      /** Kind */
-      kind: string;
-      /** Title */
-      title: string;
-      /** Sub */
-      sub: string;
-      /** State */
-      state: string;
-    };
-    /**
-     * LineView
-     * @description One figure of how it was worked out.
-     */
-    LineView: {
-      /** Label */
-      label: string;
-      /** Figure */
-      figure: string;
-      /** Unit */
-      unit: string;
-      /** Formula */
-      formula: string;
-      /** Source */
-      source: string;
-    };
-    /**
-     * NewJobIn
-     * @description A new job: a known vehicle by its id, or the few things a new one needs.
-     */
-    NewJobIn: {
-      /**
-       * Request Id
-       * @example 7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11
-       */
-      request_id: string;
-      /** Vehicle Id */
-      vehicle_id?: number | null;
-      /**
-       * Vehicle Name
-       * @default
-       * @example Torvik Lundy 1.8
-       */
-      vehicle_name: string;
-      /**
-       * Registration
-       * @default
-       * @example SM-107
-       */
-      registration: string;
-      /**
-       * Fuel System
-       * @default port
-       * @enum {string}
-       */
-      fuel_system: "port" | "throttle_body" | "direct";
-      /**
-       * Cylinders
-       * @default 4
-       */
-      cylinders: number;
-      /**
-       * Banks
-       * @default 1
-       */
-      banks: number;
-      /**
-       * Complaint
-       * @default
-       * @example rough idle when warm
-       */
-      complaint: string;
-      /**
-       * Codes
-       * @default []
-       */
-      codes: string[];
-      /** Gauge Id */
-      gauge_id?: number | null;
-    };
-    /**
-     * NewSheetIn
-     * @description A new drop sheet on a job.
-     */
-    NewSheetIn: {
-      /**
-       * Request Id
-       * @example 7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11
-       */
-      request_id: string;
-      gauge: components["schemas"]["GaugeIn"];
-    };
-    /**
-     * NextView
-     * @description The next step: which injectors, how many passes, about how long, in words.
-     */
-    NextView: {
-      /** Injectors */
-      injectors: string[];
-      /** Passes */
-      passes: number;
-      /** Minutes */
-      minutes: number;
-      /** Title */
-      title: string;
-      /** Text */
-      text: string;
-    };
-    /**
-     * ProblemBody
-     * @description RFC 9457 problem details, with the list of everything that does not fit.
-     */
-    ProblemBody: {
-      /**
-       * Type
-       * @example about:blank
-       */
-      type: string;
-      /**
-       * Title
-       * @example Is this what you meant?
-       */
-      title: string;
-      /**
-       * Status
-       * @example 422
-       */
-      status: number;
-      /** Detail */
-      detail: string;
-      /** Problems */
-      problems: components["schemas"]["ProblemItem"][];
-    };
-    /**
-     * ProblemItem
-     * @description One thing that does not fit.
-     */
-    ProblemItem: {
-      /**
-       * Path
-       * @example second
-       */
-      path: string;
-      /**
-       * Rule
-       * @example The pressure cannot rise in a burst. Did you mean 50 then 26?
-       */
-      rule: string;
-      /**
-       * Value
-       * @example 26 50
-       */
-      value: string;
-      /**
-       * Code
-       * @example swapped
-       */
-      code: string;
-      /**
-       * Suggestion
-       * @example 50 26
-       */
-      suggestion: string;
-      /**
-       * Confirmable
-       * @example false
-       */
-      confirmable: boolean;
-    };
-    /**
-     * ReachOrderIn
-     * @description Every injector once, easiest to reach first.
-     */
-    ReachOrderIn: {
-      /**
-       * Order
-       * @example [
-       *       "3",
-       *       "1",
-       *       "5",
-       *       "2",
-       *       "4",
-       *       "6"
-       *     ]
-       */
-      order: string[];
-    };
-    /**
-     * ReadingIn
-     * @description One burst of one injector.
-     *
-     *     ``id`` is made by the browser: sending it twice is harmless.  Without ``pass_number`` the next
-     *     free pass is taken.  ``confirmed`` lists the codes of questions answered with "I meant it".
-     */
-    ReadingIn: {
-      /**
-       * Id
-       * @example 7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11
-       */
-      id: string;
-      /**
-       * Injector
-       * @example 4
-       */
-      injector: string;
-      /** Pass Number */
-      pass_number?: number | null;
-      /** First */
-      first?: string | null;
-      /**
-       * Second
-       * @example 26.5
-       */
-      second?: string | null;
-      /** Mark */
-      mark?: ("none" | "not_read" | "read_late") | null;
-      /** Sound */
-      sound?: ("clicks" | "buzzes" | "none") | null;
-      /**
-       * Note
-       * @default
-       */
-      note: string;
-      /** Replaces */
-      replaces?: string | null;
-      /**
-       * Confirmed
-       * @default []
-       */
-      confirmed: string[];
-    };
-    /**
-     * ReadingView
-     * @description One live reading as typed, and as shown in the unit asked for.
-     */
-    ReadingView: {
-      /** Id */
-      id: string;
-      /** Pass Number */
-      pass_number: number;
-      /** First Typed */
-      first_typed: string | null;
-      /** Second Typed */
-      second_typed: string | null;
-      /** First */
-      first: string;
-      /** Second */
-      second: string;
-      /** Drop */
-      drop: string;
-      /** Mark */
-      mark: string | null;
-      /** Sound */
-      sound: string | null;
-      /** Note */
-      note: string;
-      /** Taken */
-      taken: string;
-    };
-    /**
-     * RowView
-     * @description One injector's row: readings, means, where its bob hangs and what it reads as.
-     *
-     *     ``settled`` fills the bob; ``tone`` is low, high, open or empty.
-     */
-    RowView: {
-      /** Injector */
-      injector: string;
-      /** Cylinder */
-      cylinder: number;
-      /** Bank */
-      bank: string;
-      /** Feed */
-      feed: string;
-      /** Readings */
-      readings: components["schemas"]["ReadingView"][];
-      /** First */
-      first: string;
-      /** Second */
-      second: string;
-      /** Drop */
-      drop: string;
-      /** State */
-      state: string;
-      /** Words */
-      words: string;
-      /** Under */
-      under: string;
-      /** Tone */
-      tone: string;
-      /** Deviation Percent */
-      deviation_percent: number | null;
-      /** Uncertainty Percent */
-      uncertainty_percent: number | null;
-      /** Settled */
-      settled: boolean;
-      /** Agrees */
-      agrees: boolean;
-      /** Passes To Settle */
-      passes_to_settle: number | null;
-      /** Because */
-      because: string;
-      /** Condition */
-      condition: string;
-      /** Action */
-      action: string;
-    };
-    /**
-     * RuleIn
-     * @description The rule of a sheet and its limits as typed; pressures in the sheet's unit.
-     */
-    RuleIn: {
-      /**
-       * Name
-       * @default flow_index
-       * @enum {string}
-       */
-      name:
-        | "flow_index"
-        | "plain_mean"
-        | "ends_left_out"
-        | "suspect_left_out"
-        | "commonest_drop"
-        | "end_pressure"
-        | "within_each_other"
-        | "modified_z"
-        | "extreme_studentized"
-        | "analysis_of_means";
-      /**
-       * Tolerance Percent
-       * @example 10
-       */
-      tolerance_percent?: string | null;
-      /** Limit */
-      limit?: string | null;
-      /** Reject */
-      reject?: string | null;
-      /** Score */
-      score?: string | null;
-      /** Alpha */
-      alpha?: string | null;
-      /** Suspect */
-      suspect?: string | null;
-      /**
-       * Source
-       * @default
-       */
-      source: string;
-    };
-    /**
-     * RuleView
-     * @description One rule on the same readings.
-     */
-    RuleView: {
-      /** Code */
-      code: string;
-      /** Title */
-      title: string;
-      /** Decides */
-      decides: string;
-      /** Limits */
-      limits: string;
-      /** Source */
-      source: string;
-      /** Applies */
-      applies: boolean;
-      /** Reason */
-      reason: string;
-      /** Caution */
-      caution: string;
-      /** Reject */
-      reject: string[];
-      /** Repeat */
-      repeat: string[];
-      /** Chosen */
-      chosen: boolean;
-    };
-    /**
-     * SheetChangeIn
-     * @description New conditions; ``version`` is the one the person saw.
-     */
-    SheetChangeIn: {
-      /** Version */
-      version: number;
-      gauge?: components["schemas"]["GaugeIn"] | null;
-      burst?: components["schemas"]["BurstIn"] | null;
-      engine?: components["schemas"]["EngineIn"] | null;
-      rule?: components["schemas"]["RuleIn"] | null;
-      expected?: components["schemas"]["ExpectedIn"] | null;
-      /** Supply V */
-      supply_v?: string | null;
-      /** Neighbour Proven */
-      neighbour_proven?: boolean | null;
-    };
-    /**
-     * SheetView
-     * @description A drop sheet with everything a screen shows of it.
-     *
-     *     ``reference`` is the group's flow index in the root of the gauge's unit (a waiting reading's
-     *     provisional bob is drawn from it); ``corridor_percent`` the half-width of the tolerance.
-     */
-    SheetView: {
-      /** Id */
-      id: number;
-      /** Key */
-      key: string;
-      /** Job Number */
-      job_number: string;
-      /** Kind */
-      kind: string;
-      /** Version */
-      version: number;
-      /** Taken */
-      taken: string;
-      /** Unit */
-      unit: string;
-      /** Fuel System */
-      fuel_system: string;
-      conditions: components["schemas"]["ConditionsView"];
-      /** Rows */
-      rows: components["schemas"]["RowView"][];
-      /** Headline */
-      headline: components["schemas"]["SpanView"][];
-      /** Advice */
-      advice: components["schemas"]["AdviceView"][];
-      /** Notes */
-      notes: string[];
-      /** Rules */
-      rules: components["schemas"]["RuleView"][];
-      next: components["schemas"]["NextView"] | null;
-      /** Agreeing */
-      agreeing: string[];
-      /** Agreeing Drop */
-      agreeing_drop: string;
-      /** Split */
-      split: boolean;
-      /** Passed */
-      passed: boolean;
-      /** Measured */
-      measured: number;
-      /** Reference */
-      reference: number | null;
-      /** Corridor Percent */
-      corridor_percent: number;
-      /** Limit In Flow */
-      limit_in_flow: string;
-      /** Saved At */
-      saved_at: string;
-    };
-    /**
-     * SpanView
-     * @description A piece of the headline.
-     */
-    SpanView: {
-      /** Text */
-      text: string;
-      /** Tone */
-      tone: string;
-    };
-    /**
-     * VehicleView
-     * @description A vehicle with its injectors in reach order.
-     */
-    VehicleView: {
-      /** Id */
-      id: number;
-      /** Name */
-      name: string;
-      /** Registration */
-      registration: string;
-      /** Fuel System */
-      fuel_system: string;
-      /** Injectors */
-      injectors: components["schemas"]["InjectorView"][];
-    };
-    /**
-     * WorkingView
-     * @description How a sheet was worked out: the set's figures, and each injector's by label.
-     */
-    WorkingView: {
-      /** Version */
-      version: number;
-      /** Shared */
-      shared: components["schemas"]["LineView"][];
-      /** Injectors */
-      injectors: {
-        [key: string]: components["schemas"]["LineView"][];
-      };
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  list_jobs_api_jobs_get: {
-    parameters: {
-      query?: {
-        /** @description words to look for */
-        find?: string;
-        closed?: boolean;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
+    list_jobs_api_jobs_get: {
+        parameters: {
+            query?: {
+                /** @description words to look for */
+                find?: string;
+                closed?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobLineView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    new_job_api_jobs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["JobLineView"][];
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJobIn"];
+            };
         };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
     };
-  };
-  new_job_api_jobs_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    show_job_api_jobs__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewJobIn"];
-      };
+    change_job_api_jobs__number__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobChangeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
+    find_vehicles_api_vehicles_get: {
+        parameters: {
+            query?: {
+                /** @description words to look for */
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["SheetView"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VehicleView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
     };
-  };
-  show_job_api_jobs__number__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: string;
-      };
-      cookie?: never;
+    set_reach_order_api_vehicles__vehicle_id__reach_order_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                vehicle_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReachOrderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VehicleView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    change_injector_api_vehicles__vehicle_id__injectors__label__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                vehicle_id: number;
+                label: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["JobView"];
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InjectorIn"];
+            };
         };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VehicleView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
     };
-  };
-  change_job_api_jobs__number__patch: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: string;
-      };
-      cookie?: never;
+    list_gauges_api_gauges_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["JobChangeIn"];
-      };
+    add_gauge_api_gauges_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GaugeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    show_sheet_api_sheets__sheet_id__get: {
+        parameters: {
+            query?: {
+                /** @description unit to show pressures in */
+                unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["JobView"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
     };
-  };
-  find_vehicles_api_vehicles_get: {
-    parameters: {
-      query?: {
-        /** @description words to look for */
-        find?: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
+    change_sheet_api_sheets__sheet_id__patch: {
+        parameters: {
+            query?: {
+                /** @description unit to show pressures in */
+                unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetChangeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    show_working_api_sheets__sheet_id__working_get: {
+        parameters: {
+            query?: {
+                /** @description unit to show pressures in */
+                unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["VehicleView"][];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
     };
-  };
-  set_reach_order_api_vehicles__vehicle_id__reach_order_put: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        vehicle_id: number;
-      };
-      cookie?: never;
+    save_reading_api_sheets__sheet_id__readings_post: {
+        parameters: {
+            query?: {
+                /** @description unit to show pressures in */
+                unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ReachOrderIn"];
-      };
+    take_back_api_sheets__sheet_id__readings__reading_id__delete: {
+        parameters: {
+            query?: {
+                /** @description unit to show pressures in */
+                unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    new_sheet_api_jobs__number__sheets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["VehicleView"];
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSheetIn"];
+            };
         };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
     };
-  };
-  change_injector_api_vehicles__vehicle_id__injectors__label__patch: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        vehicle_id: number;
-        label: string;
-      };
-      cookie?: never;
+    export_job_api_jobs__number__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["InjectorIn"];
-      };
+    import_job_api_job_files_post: {
+        parameters: {
+            query?: {
+                /** @description only say what would happen */
+                preview?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    export_csv_api_sheets__sheet_id__csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["VehicleView"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
     };
-  };
-  list_gauges_api_gauges_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    import_csv_api_sheets__sheet_id__csv_post: {
+        parameters: {
+            query?: {
+                /** @description only say what would happen */
+                preview?: boolean;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    _health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["GaugeView"][];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
     };
-  };
-  add_gauge_api_gauges_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["GaugeIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["GaugeView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  show_sheet_api_sheets__sheet_id__get: {
-    parameters: {
-      query?: {
-        /** @description unit to show pressures in */
-        unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
-      };
-      header?: never;
-      path: {
-        sheet_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SheetView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  change_sheet_api_sheets__sheet_id__patch: {
-    parameters: {
-      query?: {
-        /** @description unit to show pressures in */
-        unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
-      };
-      header?: never;
-      path: {
-        sheet_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["SheetChangeIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SheetView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  show_working_api_sheets__sheet_id__working_get: {
-    parameters: {
-      query?: {
-        /** @description unit to show pressures in */
-        unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
-      };
-      header?: never;
-      path: {
-        sheet_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["WorkingView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  save_reading_api_sheets__sheet_id__readings_post: {
-    parameters: {
-      query?: {
-        /** @description unit to show pressures in */
-        unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
-      };
-      header?: never;
-      path: {
-        sheet_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ReadingIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SheetView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  take_back_api_sheets__sheet_id__readings__reading_id__delete: {
-    parameters: {
-      query?: {
-        /** @description unit to show pressures in */
-        unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
-      };
-      header?: never;
-      path: {
-        sheet_id: number;
-        reading_id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SheetView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  new_sheet_api_jobs__number__sheets_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewSheetIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SheetView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  export_job_api_jobs__number__file_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  import_job_api_job_files_post: {
-    parameters: {
-      query?: {
-        /** @description only say what would happen */
-        preview?: boolean;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": Record<string, never>;
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ImportView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  export_csv_api_sheets__sheet_id__csv_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        sheet_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  import_csv_api_sheets__sheet_id__csv_post: {
-    parameters: {
-      query?: {
-        /** @description only say what would happen */
-        preview?: boolean;
-      };
-      header?: never;
-      path: {
-        sheet_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "text/csv": string;
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ImportView"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
-  _health_api_health_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Health"];
-        };
-      };
-      /** @description Not there */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Something newer is in its place */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description Does not fit */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-      /** @description The database does not answer */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProblemBody"];
-        };
-      };
-    };
-  };
 }

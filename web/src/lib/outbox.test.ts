@@ -32,6 +32,7 @@ test("without the server it waits, and a new visit sends it", async () => {
   await away.put(errand("a"));
   await vi.waitFor(() => expect(away.link).toBe("away"));
   expect(ids(away)).toEqual(["a"]);
+  expect(away.wasTried(away.waiting()[0]?.seq ?? 0)).toBe(true);
 
   const sent: Errand[] = [];
   const later = new Outbox((e) => {

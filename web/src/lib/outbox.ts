@@ -27,6 +27,7 @@ export class Outbox {
   private running = false;
   private tries = 0;
   private unplaced = 0;
+  private tried = new Set<number>();
   private listeners = new Set<() => void>();
   link: Link = "idle";
 
@@ -45,6 +46,8 @@ export class Outbox {
   async open(): Promise<void> {
     const db = await this.db;
     this.items = (await db.getAll("errands")) as Waiting[];
+    // Nobody knows how far an earlier visit came with them.
+    this.tried = new Set(this.items.map((i) => i.seq));
     this.changed();
     void this.run();
   }
@@ -79,6 +82,11 @@ export class Outbox {
     this.items = this.items.map((i) => (i.seq === early ? { ...i, seq } : i));
     this.changed();
     void this.run();
+  }
+
+  /** Whether it may have reached the server already, although no answer came back. */
+  wasTried(seq: number): boolean {
+    return this.tried.has(seq);
   }
 
   /** Throw away one that waits, because a person said so. */
@@ -134,6 +142,7 @@ export class Outbox {
   }
 
   private async deliver(item: Waiting): Promise<boolean> {
+    this.tried.add(item.seq);
     try {
       await this.send(item);
       this.tries = 0;

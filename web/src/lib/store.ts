@@ -1,7 +1,7 @@
 /** The page's one store: queries, the outbox, and the rule that an older state never wins. */
 import { QueryClient, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
-import api, { Away, got, type SheetChange, type SheetView } from "../api/client";
+import api, { Away, got, Refused, type SheetChange, type SheetView } from "../api/client";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
 import { prefsNow } from "./prefs";
 
@@ -39,6 +39,22 @@ export function keepNewest(sheet: SheetView): void {
   void queries.invalidateQueries({ queryKey: ["jobs"] });
 }
 
+async function takeBack(errand: Extract<Errand, { kind: "take_back" }>): Promise<void> {
+  const path = { sheet_id: errand.sheetId, reading_id: errand.readingId };
+  try {
+    keepNewest(
+      await got(
+        api.DELETE("/api/sheets/{sheet_id}/readings/{reading_id}", {
+          params: { path, query: query() },
+        }),
+      ),
+    );
+  } catch (error) {
+    // It never got there, so there is nothing left to take back.
+    if (!(error instanceof Refused && error.status === 404)) throw error;
+  }
+}
+
 async function send(errand: Errand): Promise<void> {
   const path = { sheet_id: errand.sheetId };
   if (errand.kind === "reading") {
@@ -51,13 +67,7 @@ async function send(errand: Errand): Promise<void> {
       ),
     );
   } else {
-    keepNewest(
-      await got(
-        api.DELETE("/api/sheets/{sheet_id}/readings/{reading_id}", {
-          params: { path: { ...path, reading_id: errand.readingId }, query: query() },
-        }),
-      ),
-    );
+    await takeBack(errand);
   }
 }
 

@@ -8,6 +8,7 @@ import {
   provisional,
   questions,
   standing,
+  waitingFor,
 } from "./entry";
 
 const row = (injector: string, ...seconds: string[]): RowView =>
@@ -94,4 +95,18 @@ test("marks and commas become what the server takes", () => {
   expect(made).toMatchObject({ first: "50.5", second: "26", mark: "read_late", sound: "buzzes" });
   const dead = asReading("id", { injector: "2", repeat: false }, emptyDraft, { silent: true });
   expect(dead).toMatchObject({ first: null, second: null, mark: "none" });
+});
+
+test("a waiting reading that was taken back no longer shows", () => {
+  const back = {
+    kind: "take_back" as const,
+    sheetId: 1,
+    readingId: "x",
+    seq: 2,
+    problems: [],
+    status: 0,
+  };
+  expect(waitingFor(1, [waits("1")])).toHaveLength(1);
+  expect(waitingFor(2, [waits("1")])).toHaveLength(0);
+  expect(waitingFor(1, [waits("1"), back])).toHaveLength(0);
 });

@@ -25,7 +25,11 @@ type WaitingReading = Extract<Waiting, { kind: "reading" }>;
 
 /** Readings of this sheet that wait in the browser, taken-back ones aside. */
 export function waitingFor(sheetId: number, waiting: readonly Waiting[]): WaitingReading[] {
-  return waiting.filter((w): w is WaitingReading => w.kind === "reading" && w.sheetId === sheetId);
+  const back = new Set(waiting.map((w) => (w.kind === "take_back" ? w.readingId : "")));
+  return waiting.filter(
+    (w): w is WaitingReading =>
+      w.kind === "reading" && w.sheetId === sheetId && !back.has(w.reading.id),
+  );
 }
 
 function measured(row: RowView, waiting: WaitingReading[]): boolean {

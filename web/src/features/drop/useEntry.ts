@@ -100,20 +100,26 @@ export function useEntry(sheet: SheetView) {
 
   /** Ask whether a second typing corrects the pass that is there or adds one. */
   const askWhich = (with_: Draft, extra: Parameters<typeof asReading>[3]) => {
-    const last = row?.readings.at(-1);
-    if (!last || target.repeat) {
+    const queued = waiting.findLast((w) => w.reading.injector === target.injector)?.reading;
+    const kept = row?.readings.at(-1);
+    if ((!kept && !queued) || target.repeat) {
       keep(with_, extra);
       return;
     }
-    const was = [last.first_typed ?? "–", last.second_typed ?? "no response"].join(" ");
+    const number = passNumber(row, waiting) - 1;
+    const id = queued?.id ?? kept?.id ?? null;
+    const [first, second] = queued
+      ? [queued.first, queued.second]
+      : [kept?.first_typed, kept?.second_typed];
+    const was = [first ?? "–", second ?? "no response"].join(" ");
     setAsking({
-      text: `Injector ${target.injector} already has pass ${last.pass_number}: ${was}. Is this one more pass, or does it correct that one?`,
+      text: `Injector ${target.injector} already has pass ${number}: ${was}. Is this one more pass, or does it correct that one?`,
       options: [
         { key: "A", label: `Add pass ${passNumber(row, waiting)}`, act: () => keep(with_, extra) },
         {
           key: "C",
-          label: `Correct pass ${last.pass_number}`,
-          act: () => keep(with_, { ...extra, replaces: last.id }),
+          label: `Correct pass ${number}`,
+          act: () => keep(with_, { ...extra, replaces: id }),
         },
         { key: "Escape", label: "Type again", act: again },
       ],
@@ -173,8 +179,12 @@ export function useEntry(sheet: SheetView) {
   const undo = () => {
     const unsent = waiting.at(-1);
     if (unsent) {
-      void outbox.drop(unsent.seq);
-      setSaid(`Injector ${unsent.reading.injector}: taken back before it was sent.`);
+      const { seq, reading } = unsent;
+      // What may have reached the server is taken back there too, right behind itself.
+      if (outbox.wasTried(seq) && unsent.problems.length === 0) {
+        void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: reading.id });
+      } else void outbox.drop(seq);
+      setSaid(`Injector ${reading.injector}: taken back before it was saved.`);
       choose(unsent.reading.injector);
       return;
     }
