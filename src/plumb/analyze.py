@@ -64,33 +64,7 @@ def as_tables(text: bytes, console: Console) -> None:
         markup=False,
     )
     for sheet in result["sheets"]:
-        console.print(
-            f"\nSheet {sheet['sheet']}: agreeing {', '.join(sheet['agreeing']) or 'none'}"
-            f"{', split' if sheet['split'] else ''}",
-            markup=False,
-        )
-        table = Table("Injector", "Flow or drop", "Deviation", "u", "Reads as", "Because")
-        for f in result["findings"]:
-            if f["sheet"] == sheet["sheet"]:
-                table.add_row(
-                    f["injector"],
-                    _figure(f["value"], f["unit"]),
-                    _figure(f["deviation_percent"], "%", sign=True),
-                    _figure(f["uncertainty_percent"], "%"),
-                    _SPOKEN[f["state"]],
-                    f["because"],
-                )
-        console.print(table)
-        for note in sheet["notes"]:
-            console.print(f"  {note}", markup=False)
-        rules = Table("Rule", "Would reject", "Would repeat")
-        for rule in sheet["rules"]:
-            rules.add_row(
-                rule["rule"],
-                ", ".join(rule["reject"]) if rule["applies"] else "does not apply",
-                ", ".join(rule["repeat"]),
-            )
-        console.print(rules)
+        _sheet_tables(sheet, result, console)
     verdicts = Table("Injector", "Condition", "Do", "Not ruled out")
     for v in result["verdicts"]:
         verdicts.add_row(
@@ -106,6 +80,37 @@ def as_tables(text: bytes, console: Console) -> None:
         f"Next: {step['because']}" if step else "Next: nothing left that would change a verdict.",
         markup=False,
     )
+
+
+def _sheet_tables(sheet: dict[str, Any], result: dict[str, Any], console: Console) -> None:
+    """One sheet: findings, notes, every rule."""
+    console.print(
+        f"\nSheet {sheet['sheet']}: agreeing {', '.join(sheet['agreeing']) or 'none'}"
+        f"{', split' if sheet['split'] else ''}",
+        markup=False,
+    )
+    table = Table("Injector", "Flow or drop", "Deviation", "u", "Reads as", "Because")
+    for f in result["findings"]:
+        if f["sheet"] == sheet["sheet"]:
+            table.add_row(
+                f["injector"],
+                _figure(f["value"], f["unit"]),
+                _figure(f["deviation_percent"], "%", sign=True),
+                _figure(f["uncertainty_percent"], "%"),
+                _SPOKEN[f["state"]],
+                f["because"],
+            )
+    console.print(table)
+    for note in sheet["notes"]:
+        console.print(f"  {note}", markup=False)
+    rules = Table("Rule", "Would reject", "Would repeat")
+    for rule in sheet["rules"]:
+        rules.add_row(
+            rule["rule"],
+            ", ".join(rule["reject"]) if rule["applies"] else "does not apply",
+            ", ".join(rule["repeat"]),
+        )
+    console.print(rules)
 
 
 def _figure(value: float | None, unit: str, *, sign: bool = False) -> str:

@@ -4,7 +4,7 @@ import pytest
 
 from plumb.core import words
 from plumb.core.bursts import Limits
-from plumb.core.decision import State
+from plumb.core.decision import State, Thresholds
 from plumb.core.drop import DropReading, DropSheet, Mark, analyse_drop
 from plumb.core.explain import explain
 from plumb.core.job import Job, analyse_job
@@ -200,3 +200,14 @@ def test_words_change_unit_but_not_sense(unit: str) -> None:
     found = result([(44.5, 22), (50, 26), (56.5, 31)])
     assert any(unit in n for n in words.notes(found, unit))
     assert said(found) == "All three are in plumb."
+
+
+def test_a_shops_own_thresholds_decide_and_are_named() -> None:
+    """A shop that calls at 99 % keeps open what 95 % would call, and its working says 0.99."""
+    sheet = result([(50, 26), (50, 26), (50, 29), (50, 26)]).sheet
+    strict = Thresholds(call=0.999999, clear=0.01)
+    assert states(analyse_drop(sheet))[2] == "low"
+    found = analyse_drop(sheet, strict)
+    assert states(found)[2] == "unsettled"
+    lines = {x.label: x.formula for x in dict(explain(found, "psi").injectors)["3"]}
+    assert "0.999999 calls, 0.01 clears" in lines["probability out of tolerance"]

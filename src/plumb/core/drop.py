@@ -110,6 +110,7 @@ class DropResult:
     tolerance: float
     against_expected: tuple[float, float] | None
     spans: tuple[tuple[float, float], ...]
+    thresholds: Thresholds
 
     @property
     def split(self) -> bool:
@@ -191,6 +192,7 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
             else None
         ),
         spans=tuple((f.first, f.second) for i in bursts.injected for f in i.flows),
+        thresholds=thresholds,
     )
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from plumb.core.bursts import Injected
 from plumb.core.drop import DropResult, burst_set
+from plumb.core.flow import tolerance_in_pressure
 from plumb.core.flow_rule import FlowView
 from plumb.core.quantities import KPA_PER, rounded, show_pressure
 from plumb.core.rules import RULES
@@ -47,9 +48,8 @@ def explain(result: DropResult, unit: str) -> Working:
 
 
 def _shared(result: DropResult, unit: str) -> tuple[Line, ...]:
-    flow, root = result.flow, math.sqrt(KPA_PER[unit])
     step = result.sheet.step
-    s = flow.repeatability
+    s = result.flow.repeatability
     lines = [
         Line(
             label="gauge step",
@@ -67,36 +67,55 @@ def _shared(result: DropResult, unit: str) -> tuple[Line, ...]:
             source="docs/methods.md",
         ),
     ]
-    if flow.group is not None and flow.reference is not None:
-        lines += [
-            Line(
-                label="who agrees",
-                figure=", ".join(flow.agreeing),
-                formula=f"largest group within \u00b1{rounded(100 * flow.group.half_width, 1)} % "
-                "of one centre",
-                source="docs/methods.md",
-            ),
-            Line(
-                label="reference",
-                figure=rounded(flow.reference / root, 4),
-                unit=f"\u221a{unit}",
-                formula="mean of those that agree",
-            ),
-            Line(
-                label="u of the reference",
-                figure=rounded(100 * flow.u_reference / flow.reference, 2),
-                unit="%",
-                formula="\u221a(\u03a3u\u00b2) / M",
-            ),
-        ]
-    lines.append(
+    return (*lines, *_group(result, unit), *_tolerance(result, unit))
+
+
+def _group(result: DropResult, unit: str) -> tuple[Line, ...]:
+    """Who agrees, and the reference that follows."""
+    flow, root = result.flow, math.sqrt(KPA_PER[unit])
+    if flow.group is None or flow.reference is None:
+        return ()
+    return (
+        Line(
+            label="who agrees",
+            figure=", ".join(flow.agreeing),
+            formula=f"largest group within \u00b1{rounded(100 * flow.group.half_width, 1)} % "
+            "of one centre",
+            source="docs/methods.md",
+        ),
+        Line(
+            label="reference",
+            figure=rounded(flow.reference / root, 4),
+            unit=f"\u221a{unit}",
+            formula="mean of those that agree",
+        ),
+        Line(
+            label="u of the reference",
+            figure=rounded(100 * flow.u_reference / flow.reference, 2),
+            unit="%",
+            formula="\u221a(\u03a3u\u00b2) / M",
+        ),
+    )
+
+
+def _tolerance(result: DropResult, unit: str) -> tuple[Line, ...]:
+    """The tolerance in flow and in pressure, and what the workshops' limit means in flow."""
+    in_pressure = ""
+    if result.median_pressures is not None and result.flow.reference is not None:
+        kpa = tolerance_in_pressure(*result.median_pressures, result.tolerance)
+        places = 2 if unit == "bar" else 1
+        in_pressure = (
+            f"about \u00b1{rounded(kpa / KPA_PER[unit], places)} {unit} of the second reading here"
+        )
+    lines = [
         Line(
             label="tolerance",
             figure=f"\u00b1{rounded(100 * result.tolerance, 1)}",
             unit="% of flow",
+            formula=in_pressure,
             source=result.sheet.rule.source or "rule's default",
         )
-    )
+    ]
     if result.limit_in_flow is not None and math.isfinite(result.limit_in_flow):
         limit = rounded(1.5 * KPA_PER["psi"] / KPA_PER[unit], 1 if unit != "bar" else 2)
         lines.append(
@@ -143,37 +162,37 @@ def _injector(one: Injected, view: FlowView, result: DropResult, unit: str) -> t
     ]
     if result.flow.reference is None:
         return tuple(lines)
-    lines.append(
+    return (*lines, *_deviation(one, view, result, root))
+
+
+def _deviation(one: Injected, view: FlowView, result: DropResult, root: float) -> tuple[Line, ...]:
+    """From the mean flow to the decision: deviation, uncertainty by source, probability."""
+    reference = result.flow.reference or 1.0
+    thresholds = result.thresholds
+    own = "; own part \u00d7 \u221a(1 \u2212 2/M), as it is in the reference"
+    lines = [
         Line(
             label="deviation",
             figure=f"{100 * view.deviation:+.2f}",
             unit="%",
-            formula=f"{rounded(one.flow / root, 4)} / "
-            f"{rounded(result.flow.reference / root, 4)} \u2212 1",
-        )
-    )
-    lines += [
-        Line(label=f"u from {c.source}", figure=rounded(100 * c.relative, 2), unit="%")
-        for c in view.contributions
-    ]
-    lines += [
+            formula=f"{rounded(one.flow / root, 4)} / {rounded(reference / root, 4)} \u2212 1",
+        ),
+        *(
+            Line(label=f"u from {c.source}", figure=rounded(100 * c.relative, 2), unit="%")
+            for c in view.contributions
+        ),
         Line(
             label="u of the deviation",
             figure=rounded(100 * view.u, 2),
             unit="%",
-            formula="root of the sum of squares"
-            + (
-                "; own part \u00d7 \u221a(1 \u2212 2/M), as it is in the reference"
-                if view.agrees
-                else ""
-            ),
+            formula="root of the sum of squares" + (own if view.agrees else ""),
             source="JCGM 100:2008, 5.1.2",
         ),
         Line(
             label="probability out of tolerance",
             figure=rounded(view.probability_out, 3),
             formula=f"normal distribution beyond \u00b1{rounded(100 * result.tolerance, 1)} %; "
-            "0.95 calls, 0.05 clears",
+            f"{thresholds.call:g} calls, {thresholds.clear:g} clears",
             source="JCGM 106:2012",
         ),
     ]

@@ -130,19 +130,7 @@ def judge_by_flow(
     own = [_own(i, s) for i in injected]
     voters = _voters(injected)
     if not voters:
-        views = tuple(_unreferenced(i) for i in injected)
-        return FlowJudgement(
-            views=views,
-            group=None,
-            agreeing=(),
-            against=(),
-            reference=None,
-            u_reference=0.0,
-            tolerance=tolerance,
-            repeatability=s,
-            split=False,
-            settled_by_expected=False,
-        )
+        return _nothing_to_compare(injected, s, tolerance)
     flows = [injected[k].flow for k in voters]
     half = max(tolerance / 2.0, 2.0 * median(combined(own[k]) for k in voters))
     group, split, by_expected = _choose(agreeing(flows, half), flows, expected_flow, half)
@@ -167,6 +155,24 @@ def judge_by_flow(
         for k, one in enumerate(injected)
     )
     return replace(judged, views=views)
+
+
+def _nothing_to_compare(
+    injected: tuple[Injected, ...], s: Repeatability, tolerance: float
+) -> FlowJudgement:
+    """No injector may vote: no group, no reference."""
+    return FlowJudgement(
+        views=tuple(_unreferenced(i) for i in injected),
+        group=None,
+        agreeing=(),
+        against=(),
+        reference=None,
+        u_reference=0.0,
+        tolerance=tolerance,
+        repeatability=s,
+        split=False,
+        settled_by_expected=False,
+    )
 
 
 def _unreferenced(one: Injected) -> FlowView:

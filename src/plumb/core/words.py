@@ -279,7 +279,8 @@ def _rule_notes(result: DropResult) -> list[str]:
         doubt = [
             f.injector
             for f in result.findings
-            if f.probability_out is not None and 0.05 < f.probability_out < 0.95
+            if f.probability_out is not None
+            and result.thresholds.clear < f.probability_out < result.thresholds.call
         ]
         if doubt:
             made.append(f"The gauge cannot tell {listed(doubt)} from this rule's limit.")
