@@ -72,7 +72,7 @@ def test_repeat_correct_and_undo(bench: Bench) -> None:
     bench.go().new_job("Van")
     for figures in ("50 26", "50 26.5", "50 31", "50 26"):
         bench.burst(figures)
-    bench.says("Injector 3")
+    bench.says("Injector 3").saved()
     bench.press("ArrowDown", "ArrowDown", "r").burst("50 30")
     expect(bench.row("3")).to_contain_text("mean of 2")
     bench.press("Control+z")

@@ -1,9 +1,19 @@
 /** The page's one store: queries, the outbox, and the rule that an older state never wins. */
-import { QueryClient, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import {
+  notifyManager,
+  QueryClient,
+  queryOptions,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import api, { Away, got, Refused, type SheetChange, type SheetView } from "../api/client";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
 import { prefsNow } from "./prefs";
+
+// A sheet's new state is told before its reading leaves the outbox, never after: in between the row
+// would look empty and the cursor would jump to it.
+notifyManager.setScheduler(queueMicrotask);
 
 export const queries = new QueryClient({
   defaultOptions: {
