@@ -166,6 +166,20 @@ def reaches(difference: float, limit: float) -> bool:
     return abs(difference) >= limit - 1e-9 * max(1.0, limit)
 
 
+def too_few(rule: str, burst_set: BurstSet, least: int) -> Outcome | None:
+    """An outcome that does not apply when fewer than ``least`` injectors are measured."""
+    count = len(burst_set.injected)
+    if count >= least:
+        return None
+    return Outcome(
+        rule=rule,
+        quantity="drop",
+        applies=False,
+        silent=burst_set.silent,
+        reason=f"needs {least} measured injectors, there are {count}",
+    )
+
+
 def drop_rows(
     burst_set: BurstSet, centre: float, decisions: Sequence[Decision], limit: float
 ) -> tuple[Row, ...]:

@@ -23,23 +23,10 @@ from plumb.core.bursts import (
     beyond,
     drop_rows,
     reaches,
+    too_few,
 )
 
 _KEEP, _REPEAT, _REJECT = Decision.KEEP, Decision.REPEAT, Decision.REJECT
-
-
-def _too_few(rule: str, burst_set: BurstSet, least: int) -> Outcome | None:
-    """An outcome that does not apply when fewer than ``least`` injectors are measured."""
-    count = len(burst_set.injected)
-    if count >= least:
-        return None
-    return Outcome(
-        rule=rule,
-        quantity="drop",
-        applies=False,
-        silent=burst_set.silent,
-        reason=f"needs {least} measured injectors, there are {count}",
-    )
 
 
 def _against(rule: str, burst_set: BurstSet, centre: float, limit: float) -> Outcome:
@@ -56,7 +43,7 @@ def _against(rule: str, burst_set: BurstSet, centre: float, limit: float) -> Out
 
 def plain_mean(burst_set: BurstSet, limits: Limits) -> Outcome:
     """Reject if the drop differs from the mean of all by more than the limit."""
-    few = _too_few("plain_mean", burst_set, 2)
+    few = too_few("plain_mean", burst_set, 2)
     return few or _against("plain_mean", burst_set, burst_set.mean_drop(), limits.limit or 0.0)
 
 
@@ -65,7 +52,7 @@ def ends_left_out(burst_set: BurstSet, limits: Limits) -> Outcome:
 
     With fewer than four injectors nothing is left out, and the plain mean is used.
     """
-    if few := _too_few("ends_left_out", burst_set, 2):
+    if few := too_few("ends_left_out", burst_set, 2):
         return few
     drops = sorted(burst_set.drops())
     centre = fmean(drops[1:-1]) if len(drops) >= 4 else fmean(drops)
@@ -99,7 +86,7 @@ def suspect_left_out(burst_set: BurstSet, limits: Limits) -> Outcome:
     Several suspects may be meant in a workshop; the rule leaves out the one chosen, or else the
     one farthest from the median.
     """
-    if few := _too_few("suspect_left_out", burst_set, 3):
+    if few := too_few("suspect_left_out", burst_set, 3):
         return few
     out = _suspect(burst_set, limits.suspect)
     centre = fmean(d for k, d in enumerate(burst_set.drops()) if k != out)
@@ -111,7 +98,7 @@ def commonest_drop(burst_set: BurstSet, limits: Limits) -> Outcome:
 
     Several drops equally common: the one nearest the median; none repeated: does not apply.
     """
-    if few := _too_few("commonest_drop", burst_set, 2):
+    if few := too_few("commonest_drop", burst_set, 2):
         return few
     # Drops that differ in their last float digit only are the same on the gauge.
     drops = burst_set.drops()
@@ -136,7 +123,7 @@ def end_pressure(burst_set: BurstSet, limits: Limits) -> Outcome:
 
     It only works when all bursts start alike: a caution says when they did not.
     """
-    if few := _too_few("end_pressure", burst_set, 2):
+    if few := too_few("end_pressure", burst_set, 2):
         return few
     limit = limits.limit or 0.0
     ends = [i.second for i in burst_set.injected]
@@ -173,7 +160,7 @@ def end_pressure(burst_set: BurstSet, limits: Limits) -> Outcome:
 
 def within_each_other(burst_set: BurstSet, limits: Limits) -> Outcome:
     """Largest minus smallest drop at most the limit, else the farthest from the median goes."""
-    if few := _too_few("within_each_other", burst_set, 2):
+    if few := too_few("within_each_other", burst_set, 2):
         return few
     drops = burst_set.drops()
     limit = limits.limit or 0.0

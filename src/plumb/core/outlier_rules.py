@@ -20,7 +20,7 @@ from statistics import fmean, median
 
 from scipy.special import stdtrit
 
-from plumb.core.bursts import BurstSet, Decision, Limits, Outcome, Row, beyond, drop_rows
+from plumb.core.bursts import BurstSet, Decision, Limits, Outcome, Row, beyond, drop_rows, too_few
 from plumb.core.means_limits import critical_h
 from plumb.core.uncertainty import SQRT12, sample_sd
 
@@ -91,14 +91,8 @@ def extreme_deviates(
 
 def judge_modified_z(burst_set: BurstSet, limits: Limits) -> Outcome:
     """Reject a drop whose modified z is beyond the score; MAD not below one step / sqrt(12)."""
-    if len(burst_set.injected) < 3:
-        return Outcome(
-            rule="modified_z",
-            quantity="drop",
-            applies=False,
-            reason="needs 3 measured injectors",
-            silent=burst_set.silent,
-        )
+    if few := too_few("modified_z", burst_set, 3):
+        return few
     cut = limits.score or 3.5
     scores, middle, mad = modified_z(burst_set.drops(), burst_set.step / SQRT12)
     decisions = [_REJECT if beyond(z, cut) else _KEEP for z in scores]
@@ -114,14 +108,8 @@ def judge_modified_z(burst_set: BurstSet, limits: Limits) -> Outcome:
 def judge_extreme(burst_set: BurstSet, limits: Limits) -> Outcome:
     """Reject the drops that Rosner's test counts as outliers, up to half of the set."""
     drops = burst_set.drops()
-    if len(drops) < 3:
-        return Outcome(
-            rule="extreme_studentized",
-            quantity="drop",
-            applies=False,
-            reason="needs 3 measured injectors",
-            silent=burst_set.silent,
-        )
+    if few := too_few("extreme_studentized", burst_set, 3):
+        return few
     steps, counted = extreme_deviates(drops, max(1, len(drops) // 2), limits.alpha or 0.05)
     gone = {s.index for s in steps[:counted]}
     kept = [d for k, d in enumerate(drops) if k not in gone]

@@ -137,9 +137,13 @@ def _pass_number(reading: NewReading, whole: WholeSheet, injector: InjectorRecor
 
 
 def _record(
-    reading: NewReading, whole: WholeSheet, injector: InjectorRecord, number: int
+    reading: NewReading,
+    whole: WholeSheet,
+    injector: InjectorRecord,
+    number: int,
+    pressures: tuple[Pressure | None, Pressure | None],
 ) -> ReadingRecord:
-    first, second = _pressures(reading, whole)
+    first, second = pressures
     sheet = whole.sheet
     return ReadingRecord(
         id=reading.id,
@@ -228,10 +232,10 @@ def save_reading(
 def _add(connection: Connection, reading: NewReading, whole: WholeSheet) -> WholeSheet:
     """Check and insert; the sheet as it is after it, without reading it again."""
     injector = injector_of(whole, reading.injector)
-    _pressures(reading, whole)
+    pressures = _pressures(reading, whole)
     _ask(reading, whole, injector)
     number = _pass_number(reading, whole, injector)
-    made = _record(reading, whole, injector, number)
+    made = _record(reading, whole, injector, number, pressures)
     if reading.replaces is not None:
         store.set_live(connection, reading.replaces, live=False)
     store.add_readings(connection, [{f: getattr(made, f) for f in ReadingRecord.__slots__}])
