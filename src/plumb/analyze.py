@@ -19,6 +19,7 @@ _SPOKEN = {
     "no_response": "no response",
     "unsettled": "not settled",
     "split": "set is split",
+    "open": "open",
     "not_judged": "not measured",
 }
 
@@ -75,6 +76,8 @@ def as_tables(text: bytes, console: Console) -> None:
         )
     if result["verdicts"]:
         console.print(verdicts)
+    for cause in result["check_first"]:
+        console.print(f"Check first: {cause}.", markup=False)
     step = result["next_step"]
     console.print(
         f"Next: {step['because']}" if step else "Next: nothing left that would change a verdict.",
@@ -83,26 +86,29 @@ def as_tables(text: bytes, console: Console) -> None:
 
 
 def _sheet_tables(sheet: dict[str, Any], result: dict[str, Any], console: Console) -> None:
-    """One sheet: findings, notes, every rule."""
+    """One sheet: what it says, findings, notes, every rule."""
+    agreeing = f" (agreeing: {', '.join(sheet['agreeing'])})" if sheet["agreeing"] else ""
     console.print(
-        f"\nSheet {sheet['sheet']}: agreeing {', '.join(sheet['agreeing']) or 'none'}"
-        f"{', split' if sheet['split'] else ''}",
+        f"\nSheet {sheet['sheet']}, {sheet['kind'].replace('_', ' ')}: {sheet['says']}{agreeing}",
         markup=False,
     )
-    table = Table("Injector", "Flow or drop", "Deviation", "u", "Reads as", "Because")
+    table = Table("Injector", "Figure", "Deviation", "u", "Reads as", "Because")
     for f in result["findings"]:
         if f["sheet"] == sheet["sheet"]:
             table.add_row(
-                f["injector"],
+                f["injector"] or f["quantity"].replace("_", " "),
                 _figure(f["value"], f["unit"]),
                 _figure(f["deviation_percent"], "%", sign=True),
                 _figure(f["uncertainty_percent"], "%"),
                 _SPOKEN[f["state"]],
                 f["because"],
             )
-    console.print(table)
+    if table.row_count:
+        console.print(table)
     for note in sheet["notes"]:
         console.print(f"  {note}", markup=False)
+    if not sheet["rules"]:
+        return
     rules = Table("Rule", "Would reject", "Would repeat")
     for rule in sheet["rules"]:
         rules.add_row(

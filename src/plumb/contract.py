@@ -8,7 +8,7 @@ from sqlalchemy import create_engine
 
 from plumb.api.app import make_app
 from plumb.api.settings import ROOT, Settings
-from plumb.jobfile.models import JobFile
+from plumb.jobfile.file import JobFile
 
 
 def openapi() -> dict[str, Any]:

@@ -28,6 +28,7 @@ class State(StrEnum):
     NO_RESPONSE = "no_response"
     UNSETTLED = "unsettled"
     SPLIT = "split"
+    OPEN = "open"
     NOT_JUDGED = "not_judged"
 
 

@@ -3,6 +3,7 @@
 Also called the balance test.  Conditions: engine off, the rail at a steady pressure, pump off, the
 same burst for each.  The sheet's rule decides; all the other rules run on the same readings.
 
+>>> from plumb.core.quantities import KPA_PER
 >>> psi = KPA_PER["psi"]
 >>> readings = tuple(
 ...     DropReading(injector=str(n), number=1, first=50.0 * psi, second=s * psi)
@@ -14,38 +15,39 @@ same burst for each.  The sheet's rule decides; all the other rules run on the s
 
 import math
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import Final
 
 from plumb.core.bursts import BurstSet, Decision, Injected, Outcome, Row
 from plumb.core.decision import State, Thresholds, probability_out
-from plumb.core.flow import flow_index, flow_of, tolerance_in_flow
+from plumb.core.finding import Finding
+from plumb.core.flow import flow_index, flow_of, linear_flow, tolerance_in_flow
 from plumb.core.flow_rule import FlowJudgement, FlowView, judge_by_flow
-from plumb.core.quantities import KPA_PER
+from plumb.core.readings import Mark
 from plumb.core.rules import PSI, RULES, RuleChoice, outcome_of_flow, rule
 
 KIND: Final = "pressure_drop"
+WEAK_SUPPLY_V: Final = 12.0
+"""Below this the tester's supply makes good injectors look stuck; common practice, no source."""
 WORKSHOP_LIMIT: Final = 1.5 * PSI
 """The +-1.5 psi of the workshop rules, shown on every sheet as what it means in flow."""
 
 
-class Mark(StrEnum):
-    """What stands in place of a figure, or beside it."""
-
-    NONE = "none"
-    NOT_READ = "not_read"
-    READ_LATE = "read_late"
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DropReading:
-    """One burst of one injector: pressures before and after in kPa, None where not a number."""
+    """One burst of one injector: pressures before and after in kPa, None where not a number.
+
+    On a linear sheet ``first`` is the quantity itself (ml) and ``second`` is zero.  ``fires_at``
+    (kPa) is the pressure to which the rail had to bleed before a weak one opened.
+    """
 
     injector: str
     number: int
     first: float | None
     second: float | None
     mark: Mark | None = None
+    sound: str | None = None
+    fires_at: float | None = None
+    spray: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +60,12 @@ class Expected:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DropSheet:
-    """What is put in: injectors in reach order, readings, the gauge's step in kPa, the rule."""
+    """What is put in: injectors in reach order, readings, the gauge's step in kPa, the rule.
+
+    ``kind`` and ``linear`` let the running balance and the flow bench be compared in the same way;
+    ``outside`` are the reasons why the readings were taken outside their conditions, in words;
+    ``supply_v`` is the tester's supply; ``when`` is before_cleaning, after_cleaning or empty.
+    """
 
     injectors: tuple[str, ...]
     readings: tuple[DropReading, ...]
@@ -66,31 +73,11 @@ class DropSheet:
     rule: RuleChoice = RuleChoice()
     expected: Expected | None = None
     neighbour_proven: bool = False
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Finding:
-    """What the sheet's rule says of one injector.
-
-    ``value`` and ``reference`` are in the rule's quantity (kPa, or sqrt(kPa) for the flow index);
-    ``deviation``, ``u``, ``tolerance`` are fractions, positive gives more.  ``passes`` counts the
-    measured bursts, ``answered_late`` says that an earlier burst was marked "no response".
-    """
-
-    injector: str
-    quantity: str
-    state: State
-    value: float | None
-    reference: float | None
-    deviation: float | None
-    u: float | None
-    tolerance: float | None
-    probability_out: float | None
-    passes_to_settle: int | None
-    passes: int
-    agrees: bool
-    bound: bool = False
-    answered_late: bool = False
+    kind: str = KIND
+    linear: bool = False
+    outside: tuple[str, ...] = ()
+    supply_v: float | None = None
+    when: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,6 +98,11 @@ class DropResult:
     against_expected: tuple[float, float] | None
     spans: tuple[tuple[float, float], ...]
     thresholds: Thresholds
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+        return self.sheet.kind
 
     @property
     def split(self) -> bool:
@@ -139,7 +131,9 @@ def burst_set(sheet: DropSheet) -> BurstSet:
     for label in sheet.injectors:
         mine = sorted((r for r in sheet.readings if r.injector == label), key=lambda r: r.number)
         flows = tuple(
-            flow_of(r.first, r.second, sheet.step, read_late=r.mark is Mark.READ_LATE)
+            linear_flow(r.first, sheet.step)
+            if sheet.linear
+            else flow_of(r.first, r.second, sheet.step, read_late=r.mark is Mark.READ_LATE)
             for r in mine
             if r.first is not None and r.second is not None
         )
@@ -159,7 +153,11 @@ def _tolerance(sheet: DropSheet, bursts: BurstSet) -> float:
             return limits.tolerance
         if limits.limit is not None and bursts.injected:
             first, second = bursts.median_pressures()
-            fraction = tolerance_in_flow(first, second, limits.limit)
+            fraction = (
+                limits.limit / first
+                if sheet.linear
+                else tolerance_in_flow(first, second, limits.limit)
+            )
             if math.isfinite(fraction):
                 return fraction
     return RULES["flow_index"].defaults.tolerance or 0.10
@@ -173,7 +171,7 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
     rule(sheet.rule.name)
     bursts = burst_set(sheet)
     tolerance = _tolerance(sheet, bursts)
-    pressures = bursts.median_pressures() if bursts.injected else None
+    pressures = bursts.median_pressures() if bursts.injected and not sheet.linear else None
     expected = _expected_flow(sheet, pressures)
     flow = judge_by_flow(bursts, tolerance, thresholds, expected)
     rules = tuple(_outcome(code, sheet, bursts, flow) for code in RULES)
@@ -198,6 +196,8 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
 
 def _expected_flow(sheet: DropSheet, pressures: tuple[float, float] | None) -> float | None:
     """The flow index that the expected drop means from this rail's start pressure."""
+    if sheet.expected is not None and sheet.linear:
+        return sheet.expected.drop
     if sheet.expected is None or pressures is None or sheet.expected.drop >= pressures[0]:
         return None
     return flow_index(pressures[0], pressures[0] - sheet.expected.drop)
@@ -207,6 +207,15 @@ def _outcome(code: str, sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement)
     if code == "flow_index":
         return outcome_of_flow(flow, bursts.silent)
     limits = sheet.rule.effective() if code == sheet.rule.name else RULES[code].defaults
+    in_pressure = RULES[code].defaults.limit is not None
+    if sheet.linear and in_pressure and not (code == sheet.rule.name and sheet.rule.limits.limit):
+        return Outcome(
+            rule=code,
+            quantity="drop",
+            applies=False,
+            silent=bursts.silent,
+            reason="its limit is a pressure; state one in this sheet's unit to use it",
+        )
     return RULES[code].judge(bursts, limits)
 
 
@@ -299,17 +308,3 @@ def _from_rule(
         bound=view.bound,
         answered_late=answered_late,
     )
-
-
-__all__ = [
-    "KIND",
-    "KPA_PER",
-    "DropReading",
-    "DropResult",
-    "DropSheet",
-    "Expected",
-    "Finding",
-    "Mark",
-    "analyse_drop",
-    "burst_set",
-]

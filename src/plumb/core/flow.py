@@ -75,6 +75,15 @@ def flow_of(first: float, second: float, step: float, *, read_late: bool = False
     )
 
 
+def linear_flow(value: float, step: float) -> Flow:
+    """A quantity that is proportional to what passed (a volume), in the shape of a flow."""
+    u = step_uncertainty(step)
+    return Flow(
+        first=value, second=0.0, value=value, u_first=u, u_second=0.0, drop=value, u_drop=u,
+        bound=False,
+    )  # fmt: skip
+
+
 def tolerance_in_flow(first: float, second: float, tolerance: float) -> float:
     """What +-``tolerance`` of pressure means in flow on this rail, as a fraction of the flow.
 

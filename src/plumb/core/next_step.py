@@ -16,10 +16,12 @@ from dataclasses import dataclass
 from typing import Final
 
 from plumb.core.decision import MOST_PASSES, State
-from plumb.core.drop import KIND, DropResult, Finding
+from plumb.core.drop import KIND, DropResult
+from plumb.core.finding import Finding
+from plumb.core.running import FLOW_BENCH, RUNNING
 
-MINUTES_PER_BURST: Final = 1.5
-"""Key cycle, burst, two readings and 15 s of running engine; common practice, no source."""
+MINUTES_PER_BURST: Final = {KIND: 1.5, RUNNING: 0.5, FLOW_BENCH: 3.0}
+"""Of the drop: key cycle, burst, two readings and 15 s of running engine; common practice."""
 
 _MOST_IN_ALL: Final = MOST_PASSES + 1
 
@@ -28,7 +30,8 @@ _MOST_IN_ALL: Final = MOST_PASSES + 1
 class NextStep:
     """Which injectors to measure, how many passes each, about how long, and the reason's code.
 
-    ``reason`` is one of ``not_measured``, ``silent_once``, ``unsettled``, ``edge``.
+    ``reason`` is a code of :data:`plumb.core.words_next.REASONS`; ``isolation`` the step to try on
+    the hold sheet; ``doubt`` what would be cleared, a code of the suspicions or a sentence.
     """
 
     kind: str
@@ -36,6 +39,8 @@ class NextStep:
     passes: int
     minutes: float
     reason: str
+    isolation: str = ""
+    doubt: str = ""
 
 
 def _bursts_told(result: DropResult, label: str) -> int:
@@ -50,28 +55,29 @@ def _bursts_told(result: DropResult, label: str) -> int:
 def next_step(result: DropResult | None, injectors: tuple[str, ...] = ()) -> NextStep | None:
     """The next step on a drop sheet; ``None`` for the result: no sheet yet, measure everything."""
     if result is None:
-        return _step(injectors, 1, "not_measured") if injectors else None
+        return _step(KIND, injectors, 1, "not_measured") if injectors else None
+    kind = result.kind
     open_ = tuple(
         f.injector for f in result.findings if f.state is not State.NO_RESPONSE and f.passes == 0
     )
     if open_:
-        return _step(open_, 1, "not_measured")
+        return _step(kind, open_, 1, "not_measured")
     silent = tuple(
         f.injector
         for f in result.findings
         if f.state is State.NO_RESPONSE and _bursts_told(result, f.injector) < 2
     )
     if silent:
-        return _step(silent, 1, "silent_once")
+        return _step(kind, silent, 1, "silent_once")
     waiting = [f for f in result.findings if _can_settle(f)]
     if not waiting:
         return None
     sure = [f for f in waiting if f.passes_to_settle is not None]
     if not sure:
-        return _step(tuple(f.injector for f in waiting), 1, "edge")
+        return _step(kind, tuple(f.injector for f in waiting), 1, "edge")
     fewest = min(f.passes_to_settle or 1 for f in sure)
     return _step(
-        tuple(f.injector for f in sure if f.passes_to_settle == fewest), fewest, "unsettled"
+        kind, tuple(f.injector for f in sure if f.passes_to_settle == fewest), fewest, "unsettled"
     )
 
 
@@ -79,11 +85,11 @@ def _can_settle(finding: Finding) -> bool:
     return finding.state is State.UNSETTLED and not finding.bound and finding.passes < _MOST_IN_ALL
 
 
-def _step(injectors: tuple[str, ...], passes: int, reason: str) -> NextStep:
+def _step(kind: str, injectors: tuple[str, ...], passes: int, reason: str) -> NextStep:
     return NextStep(
-        kind=KIND,
+        kind=kind,
         injectors=injectors,
         passes=passes,
         reason=reason,
-        minutes=MINUTES_PER_BURST * len(injectors) * passes,
+        minutes=MINUTES_PER_BURST[kind] * len(injectors) * passes,
     )

@@ -9,10 +9,9 @@ from dataclasses import dataclass
 from typing import Final
 
 from plumb.core.decision import State
-from plumb.core.drop import DropResult, Finding
-from plumb.core.next_step import NextStep
+from plumb.core.drop import WEAK_SUPPLY_V, DropResult
+from plumb.core.finding import Finding
 from plumb.core.quantities import KPA_PER, decimals_shown, rounded, show_pressure
-from plumb.core.verdict import NOT_RULED_OUT, Verdict
 
 _NUMBERS: Final = (
     "none",
@@ -37,6 +36,7 @@ STATE_WORDS: Final = {
     State.NO_RESPONSE: "no response",
     State.UNSETTLED: "not settled",
     State.SPLIT: "set is split",
+    State.OPEN: "open",
     State.NOT_JUDGED: "not measured",
 }
 
@@ -188,7 +188,7 @@ def under_state(finding: Finding) -> str:
 
 
 def because(finding: Finding, result: DropResult) -> str:
-    """One sentence on why an injector reads as it does."""
+    """One sentence on why an injector of a compared set reads as it does."""
     name = STATE_WORDS[finding.state]
     if finding.state is State.NO_RESPONSE:
         return "no drop that the gauge could tell from none"
@@ -208,6 +208,17 @@ def because(finding: Finding, result: DropResult) -> str:
 def notes(result: DropResult, unit: str) -> tuple[str, ...]:
     """What else must be known before the sheet is believed."""
     made: list[str] = []
+    if result.sheet.outside and any(f.passes for f in result.findings):
+        made.append(
+            "Read outside its conditions: " + "; ".join(result.sheet.outside) + ". Put that right "
+            "and repeat."
+        )
+    volts = result.sheet.supply_v
+    if volts is not None and volts < WEAK_SUPPLY_V:
+        made.append(
+            f"The tester's supply was {rounded(volts, 1)} V: a weak one makes good injectors look "
+            "stuck. Repeat what is low or dead on a battery."
+        )
     flow = result.flow
     live = [v for v in flow.views if v.votes]
     if flow.split:
@@ -285,58 +296,3 @@ def _rule_notes(result: DropResult) -> list[str]:
         if doubt:
             made.append(f"The gauge cannot tell {listed(doubt)} from this rule's limit.")
     return made
-
-
-def step_words(step: NextStep, result: DropResult | None) -> Advice:
-    """The next step as a title and its reason."""
-    times = {1: "once", 2: "twice"}.get(step.passes, f"{counted(step.passes)} times")
-    names = listed(step.injectors)
-    several = "s" if len(step.injectors) > 1 else ""
-    if step.reason == "not_measured":
-        return Advice(
-            title=f"Measure {names}",
-            text="One burst each, from nearly the same pressure; write down what it was.",
-        )
-    if step.reason == "silent_once":
-        return Advice(
-            title=f"Repeat {names} on a good 12 V supply",
-            text="A weak supply makes a good injector look stuck. Listen for the click.",
-        )
-    finding = next(
-        (f for f in (result.findings if result else ()) if f.injector == step.injectors[0]), None
-    )
-    text = ""
-    if finding is not None and finding.deviation is not None and finding.u is not None:
-        side = "low" if finding.deviation < 0 else "high"
-        text = (
-            f"{finding.injector} reads {percent(finding.deviation)} % {side}, known to "
-            f"\u00b1{percent(2 * finding.u)} %; the band ends at "
-            f"{percent(finding.tolerance or 0.0)} %. "
-        )
-    rest = (
-        "It hangs on the edge: one more pass may move it; a finer gauge or a longer burst "
-        "would tell for sure."
-        if step.reason == "edge"
-        else "That many passes settle it if the mean stays."
-    )
-    return Advice(title=f"Repeat injector{several} {names}, {times}", text=text + rest)
-
-
-def before_condemning(verdicts: Sequence[tuple[str, Verdict]]) -> tuple[Advice, ...]:
-    """For each injector that leans: what has not been ruled out yet, and what to do."""
-    do = {
-        "clean_and_repeat": "Clean it, then repeat this sheet.",
-        "bench_test": "Repeat without delay after the burst; then look at the tip, or bench it.",
-        "check_first": "Check those first.",
-    }
-    made = []
-    for label, verdict in verdicts:
-        if verdict.condition in {"gives_less", "gives_more", "no_response"}:
-            open_ = listed([NOT_RULED_OUT[c] for c in verdict.not_ruled_out])
-            made.append(
-                Advice(
-                    title=f"Before condemning {label}",
-                    text=f"Not ruled out: {open_}. {do[verdict.action]}",
-                )
-            )
-    return tuple(made)

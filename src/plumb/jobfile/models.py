@@ -1,4 +1,4 @@
-"""The job file, version 1, as Pydantic models; the JSON Schema is made from them.
+"""The parts that every sheet of the job file is made of, and the drop sheet.
 
 Unknown keys are refused with their path, ``x-...`` keys are kept.
 """
@@ -25,6 +25,7 @@ RuleName = Literal[
     "extreme_studentized",
     "analysis_of_means",
 ]
+When = Literal["", "before_cleaning", "after_cleaning"]
 EngineState = Literal["key_on_engine_off", "off", "idle", "cranking"]
 
 
@@ -76,6 +77,27 @@ class Part(BaseModel):
         return dict(self.model_extra) if self.model_extra else None
 
 
+SheetKind = Literal[
+    "walk_round",
+    "supply_pressure",
+    "hold",
+    "command",
+    "coil_resistance",
+    "coil_voltage_drop",
+    "pressure_drop",
+    "injector_balance_running",
+    "tip_leak",
+    "flow_bench",
+]
+
+
+class SetAsidePart(Part):
+    """A procedure that will not be done on this job, and why."""
+
+    kind: SheetKind
+    reason: str = Field(min_length=1, max_length=200)
+
+
 class JobPart(Part):
     """What the visit is about."""
 
@@ -83,6 +105,7 @@ class JobPart(Part):
     opened: Instant | None = None
     complaint: str = Field("", max_length=500)
     codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
+    set_aside: list[SetAsidePart] = Field([], max_length=20)
 
 
 class InjectorPart(Part):
@@ -187,12 +210,17 @@ class DropReadingPart(Part):
         return self
 
 
-class DropSheetPart(Part):
+class SheetHead(Part):
+    """What every sheet has."""
+
+    id: str = Field(min_length=1, max_length=24)
+    taken: Instant | None = None
+
+
+class DropSheetPart(SheetHead):
     """A pressure drop sheet."""
 
     kind: Literal["pressure_drop"]
-    id: str = Field(min_length=1, max_length=24)
-    taken: Instant | None = None
     unit: UnitName
     gauge: GaugePart
     burst: BurstPart = BurstPart()
@@ -201,13 +229,5 @@ class DropSheetPart(Part):
     expected: ExpectedPart | None = None
     supply_v: Annotated[Number, Field(gt=0, le=60)] | None = None
     neighbour_proven: bool | None = None
+    when: When = ""
     readings: list[DropReadingPart] = Field(max_length=2000)
-
-
-class JobFile(Part):
-    """A whole job."""
-
-    plumb: Literal[1]
-    job: JobPart = JobPart()
-    vehicle: VehiclePart
-    sheets: list[DropSheetPart] = Field([], max_length=200)

@@ -1,22 +1,21 @@
-"""From text to a checked job file, and from there to what the core analyses.
+"""From text to a checked job file.
 
 Every thing that does not fit is reported at once: path, rule and value.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from decimal import Decimal
 from typing import Any
 
 from pydantic import ValidationError
 
-from plumb.core.bursts import Limits
-from plumb.core.drop import DropReading, DropSheet, Expected, Mark
-from plumb.core.job import Job
+from plumb.core.isolation import board
 from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import MOST_KPA, kpa_per
-from plumb.core.rules import RuleChoice
 from plumb.jobfile.exact import loads
-from plumb.jobfile.models import DropReadingPart, DropSheetPart, JobFile, RulePart
+from plumb.jobfile.file import KINDS, JobFile, SheetPart
+from plumb.jobfile.models import DropReadingPart, DropSheetPart
+from plumb.jobfile.sheets import HoldPart, SeenPart, SupplyPart, ValuePart, WalkPart
 
 
 def parse(text: str | bytes) -> JobFile:
@@ -53,7 +52,8 @@ def check(data: Any) -> JobFile:  # noqa: ANN401  JSON is any shape until it is 
 def path_of(location: tuple[int | str, ...]) -> str:
     """``('sheets', 0, 'unit')`` → ``sheets[0].unit``."""
     made = ""
-    for part in location:
+    # The name of a sheet's kind is how Pydantic found its model; no key of the file is called that.
+    for part in (p for p in location if p not in KINDS):
         made += f"[{part}]" if isinstance(part, int) else f".{part}" if made else str(part)
     return made
 
@@ -66,6 +66,12 @@ def problems_of(error: ValidationError, under: str = "") -> list[Problem]:
         path = path_of((*one["loc"], *([unknown] if unknown else [])))
         joined = f"{under}.{path}" if under and path else under or path
         value = one.get("input")
+        if one["type"] in {"union_tag_invalid", "union_tag_not_found"}:
+            path, value = (
+                f"{path}.kind",
+                value.get("kind", "") if isinstance(value, dict) else value,
+            )
+            one["msg"] = "the kind of a sheet is one of " + ", ".join(KINDS)
         shown = "" if isinstance(value, dict | list) else str(value)[:80]
         rule = str(one["msg"]).removeprefix("Value error, ")
         made.append(
@@ -95,17 +101,27 @@ def _across(file: JobFile) -> Iterator[Problem]:
         yield from sheet_problems(sheet, labels, f"sheets[{n}]")
 
 
-def sheet_problems(sheet: DropSheetPart, labels: set[str], path: str) -> Iterator[Problem]:
-    """Problems of one sheet against the vehicle's injectors."""
-    seen: set[tuple[str, int]] = set()
-    if sheet.rule.suspect is not None and sheet.rule.suspect not in labels:
+def sheet_problems(sheet: SheetPart, labels: set[str], path: str) -> Iterator[Problem]:
+    """Problems of one sheet against the vehicle's injectors, and within itself."""
+    if isinstance(sheet, WalkPart):
+        return
+    if isinstance(sheet, HoldPart):
+        yield from _hold_problems(sheet, path)
+        return
+    if isinstance(sheet, SupplyPart):
+        yield from _supply_problems(sheet, path)
+        return
+    suspect = sheet.rule.suspect if isinstance(sheet, DropSheetPart) else None
+    if suspect is not None and suspect not in labels:
         yield Problem(
             path=f"{path}.rule.suspect",
             rule="the suspect is one of the injectors",
-            value=sheet.rule.suspect,
+            value=suspect,
             code="unknown_injector",
         )
-    for m, reading in enumerate(sheet.readings):
+    seen: set[tuple[str, int]] = set()
+    readings: Sequence[DropReadingPart | ValuePart | SeenPart] = sheet.readings
+    for m, reading in enumerate(readings):
         here = f"{path}.readings[{m}]"
         if reading.injector not in labels:
             yield Problem(
@@ -114,7 +130,7 @@ def sheet_problems(sheet: DropSheetPart, labels: set[str], path: str) -> Iterato
                 code="unknown_injector",
                 rule="an injector of the vehicle: " + ", ".join(sorted(labels)),
             )
-        slot = (reading.injector, reading.pass_)
+        slot = (reading.injector, getattr(reading, "pass_", 1))
         if slot in seen:
             yield Problem(
                 path=f"{here}.pass",
@@ -123,21 +139,56 @@ def sheet_problems(sheet: DropSheetPart, labels: set[str], path: str) -> Iterato
                 code="double",
             )
         seen.add(slot)
-        yield from _pressure_problems(reading, sheet, here)
+        if isinstance(sheet, DropSheetPart) and isinstance(reading, DropReadingPart):
+            yield from _pressure_problems(reading, sheet, here)
+
+
+def _hold_problems(sheet: HoldPart, path: str) -> Iterator[Problem]:
+    """Steps that this rail does not have, two readings of one moment, pressures beyond any rail."""
+    for m, tried in enumerate(sheet.isolation):
+        try:
+            board(((tried.step, tried.outcome),), sheet.rail)
+        except PlumbError as error:
+            for one in error.problems:
+                yield Problem(
+                    path=f"{path}.isolation[{m}].{one.path}", rule=one.rule, value=one.value,
+                    code=one.code,
+                )  # fmt: skip
+    times = [p.t_s for p in sheet.series]
+    for m, point in enumerate(sheet.series):
+        if point.t_s in times[:m]:
+            yield Problem(
+                path=f"{path}.series[{m}].t_s", rule="one reading for each moment",
+                value=str(point.t_s), code="double",
+            )  # fmt: skip
+        yield from _too_high(point.value, sheet.unit, f"{path}.series[{m}].value")
+
+
+def _supply_problems(sheet: SupplyPart, path: str) -> Iterator[Problem]:
+    states = [r.state for r in sheet.readings]
+    for m, reading in enumerate(sheet.readings):
+        if reading.state in states[:m]:
+            yield Problem(
+                path=f"{path}.readings[{m}].state", rule="one reading for each state",
+                value=reading.state, code="double",
+            )  # fmt: skip
+        yield from _too_high(reading.value, sheet.unit, f"{path}.readings[{m}].value")
+
+
+def _too_high(value: Decimal, unit: str, path: str) -> Iterator[Problem]:
+    if float(value) * kpa_per(unit) > MOST_KPA:
+        yield Problem(
+            path=path, rule="no fuel rail holds that much", value=f"{value} {unit}",
+            code="beyond_any_rail",
+        )  # fmt: skip
 
 
 def _pressure_problems(
     reading: DropReadingPart, sheet: DropSheetPart, here: str
 ) -> Iterator[Problem]:
-    factor = kpa_per(sheet.unit)
     for field, value in (("first", reading.first), ("second", reading.second)):
-        if value is not None and float(value) * factor > MOST_KPA:
-            yield Problem(
-                path=f"{here}.{field}",
-                rule="no fuel rail holds that much",
-                value=f"{value} {sheet.unit}",
-                code="beyond_any_rail",
-            )
+        if value is not None:
+            yield from _too_high(value, sheet.unit, f"{here}.{field}")
     if (
         reading.first is not None
         and reading.second is not None
@@ -149,58 +200,3 @@ def _pressure_problems(
             rule="the pressure cannot rise in a burst: second is at most first",
             code="swapped",
         )
-
-
-def _kpa(value: Decimal | None, factor: float) -> float | None:
-    return None if value is None else float(value) * factor
-
-
-def rule_choice(rule: RulePart, unit: str) -> RuleChoice:
-    """The rule of a sheet for the core: fractions and kPa."""
-    factor = kpa_per(unit)
-    return RuleChoice(
-        name=rule.name,
-        label=rule.label,
-        source=rule.source,
-        limits=Limits(
-            tolerance=None
-            if rule.tolerance_percent is None
-            else float(rule.tolerance_percent) / 100.0,
-            limit=_kpa(rule.limit, factor),
-            reject=_kpa(rule.reject, factor),
-            score=None if rule.score is None else float(rule.score),
-            alpha=None if rule.alpha is None else float(rule.alpha),
-            suspect=rule.suspect,
-        ),
-    )
-
-
-def drop_sheet(sheet: DropSheetPart, injectors: tuple[str, ...]) -> DropSheet:
-    """A sheet of the file for the core."""
-    factor = kpa_per(sheet.unit)
-    expected = sheet.expected
-    return DropSheet(
-        injectors=injectors,
-        step=float(sheet.gauge.step) * factor,
-        rule=rule_choice(sheet.rule, sheet.unit),
-        expected=None
-        if expected is None
-        else Expected(drop=float(expected.drop) * factor, source=expected.source or "job file"),
-        neighbour_proven=bool(sheet.neighbour_proven),
-        readings=tuple(
-            DropReading(
-                injector=r.injector,
-                number=r.pass_,
-                first=_kpa(r.first, factor),
-                second=_kpa(r.second, factor),
-                mark=Mark(r.mark) if r.mark else None,
-            )
-            for r in sheet.readings
-        ),
-    )
-
-
-def core_job(file: JobFile) -> Job:
-    """The whole job for the core."""
-    labels = tuple(i.id for i in file.vehicle.injectors)
-    return Job(injectors=labels, sheets=tuple((s.id, drop_sheet(s, labels)) for s in file.sheets))

@@ -1,61 +1,87 @@
 """The result of an analysis as plain JSON values, in the shape of docs/formats.md."""
 
 import math
-from typing import Any
+from typing import Any, Final
 
-from plumb.core import words
-from plumb.core.drop import KIND, DropResult, Finding
+from plumb.core import coil, drop, hold, supply
+from plumb.core.evidence import Result, newest
+from plumb.core.finding import Finding
 from plumb.core.job import JobResult, analyse_job
 from plumb.core.quantities import kpa_per
 from plumb.core.verdict import Verdict
-from plumb.jobfile.models import JobFile
-from plumb.jobfile.reading import core_job
+from plumb.core.words_next import step_words
+from plumb.core.words_sheets import because_of, headline_of, notes_of
+from plumb.jobfile.file import JobFile, SheetPart
+from plumb.jobfile.to_core import core_job
 
-_DECIMALS = 4
+_DECIMALS: Final = 4
 
 
-def _scaled(value: float | None, quantity: str, unit: str) -> float | None:
-    """A figure of the core in the sheet's unit: flow indices by its root."""
-    if value is None:
-        return None
-    factor = kpa_per(unit)
-    return round(value / (math.sqrt(factor) if quantity == "flow_index" else factor), _DECIMALS)
+def unit_of(sheet: SheetPart) -> str:
+    """The unit of a sheet; empty for one without figures."""
+    return str(getattr(sheet, "unit", ""))
 
 
 def _percent(fraction: float | None) -> float | None:
     return None if fraction is None else round(100.0 * fraction, 2)
 
 
-def finding_json(key: str, finding: Finding, result: DropResult, unit: str) -> dict[str, Any]:
-    """One finding of one sheet."""
+def _quantity(finding: Finding, result: Result, unit: str) -> tuple[str, str, float]:
+    """Name, unit and factor of a finding's value: flow indices by the root of the unit."""
+    if isinstance(result, drop.DropResult) and result.sheet.linear:
+        return "volume", unit, 1.0
+    if isinstance(result, drop.DropResult) and finding.quantity == "flow_index":
+        return "flow_index", f"sqrt_{unit}", math.sqrt(kpa_per(unit))
+    if isinstance(result, supply.SupplyResult):
+        return finding.injector, unit, kpa_per(unit)
+    if isinstance(result, drop.DropResult | hold.HoldResult):
+        return finding.quantity, unit, kpa_per(unit)
+    return finding.quantity, unit, 1.0
+
+
+def finding_json(key: str, finding: Finding, result: Result, unit: str) -> dict[str, Any]:
+    """One finding of one sheet; ``injector`` is null where it is about the whole engine."""
+    quantity, shown, factor = _quantity(finding, result, unit)
+    engine = isinstance(result, supply.SupplyResult | hold.HoldResult)
+
+    def scaled(value: float | None) -> float | None:
+        return None if value is None else round(value / factor, _DECIMALS)
+
     return {
         "sheet": key,
-        "kind": KIND,
-        "injector": finding.injector,
-        "quantity": finding.quantity,
-        "value": _scaled(finding.value, finding.quantity, unit),
-        "unit": f"sqrt_{unit}" if finding.quantity == "flow_index" else unit,
-        "reference": _scaled(finding.reference, finding.quantity, unit),
+        "kind": result.kind,
+        "injector": None if engine else finding.injector,
+        "quantity": quantity,
+        "value": scaled(finding.value),
+        "unit": shown,
+        "reference": scaled(finding.reference),
         "deviation_percent": _percent(finding.deviation),
-        "uncertainty_percent": _percent(finding.u),
+        "uncertainty_percent": None if isinstance(result, hold.HoldResult) else _percent(finding.u),
         "probability_out": None
         if finding.probability_out is None
         else round(finding.probability_out, 4),
         "state": finding.state.value,
         "passes_to_settle": finding.passes_to_settle,
-        "because": words.because(finding, result),
+        "because": because_of(finding, result),
     }
 
 
-def sheet_json(key: str, result: DropResult, unit: str) -> dict[str, Any]:
+def sheet_json(key: str, result: Result, unit: str) -> dict[str, Any]:
     """What one sheet says of the set, with every rule beside the chosen one."""
-    return {
+    said = "".join(s.text for s in headline_of(result, unit))
+    made: dict[str, Any] = {
         "sheet": key,
-        "agreeing": list(result.flow.agreeing),
-        "split": result.split,
-        "notes": list(words.notes(result, unit)),
+        "kind": result.kind,
+        "says": said,
+        "agreeing": [],
+        "split": False,
+        "notes": list(notes_of(result, unit)),
         "passed": result.passed,
-        "rules": [
+        "rules": [],
+    }
+    if isinstance(result, drop.DropResult):
+        made |= {"agreeing": list(result.flow.agreeing), "split": result.split}
+        made["rules"] = [
             {
                 "rule": o.rule,
                 "reject": list(o.reject),
@@ -63,33 +89,52 @@ def sheet_json(key: str, result: DropResult, unit: str) -> dict[str, Any]:
                 "applies": o.applies,
             }
             for o in result.rules
-        ],
+        ]
+    elif isinstance(result, coil.CoilResult):
+        compared = result.compared
+        made |= {"agreeing": list(compared.agreeing), "split": compared.split}
+    elif isinstance(result, hold.HoldResult):
+        made["isolation"] = _board_json(result)
+    return made
+
+
+def _board_json(result: hold.HoldResult) -> dict[str, Any]:
+    board = result.board
+    return {
+        "left": list(board.left),
+        "struck": {s.source: s.because for s in board.struck},
+        "contradiction": board.contradiction,
+        "against": [list(pair) for pair in board.against],
     }
 
 
-def verdict_json(label: str, verdict: Verdict) -> dict[str, Any]:
+def verdict_json(label: str, verdict: Verdict, result: JobResult) -> dict[str, Any]:
     """The verdict of one injector."""
     return {
         "injector": label,
         "condition": verdict.condition,
         "action": verdict.action,
-        "because": [verdict.because],
+        "because": [verdict.because, *(f.text for f in result.facts_about(label))],
         "not_ruled_out": list(verdict.not_ruled_out),
+        "ruled_out": list(verdict.ruled_out),
+        "rows": list(verdict.fired),
+        "contradictions": [c.text for c in verdict.contradictions],
     }
 
 
-def _next_json(result: JobResult) -> dict[str, Any] | None:
+def _next_json(result: JobResult, count: int) -> dict[str, Any] | None:
     step = result.next_step
     if step is None:
         return None
-    newest = result.sheets[-1][1] if result.sheets else None
-    advice = words.step_words(step, newest)
-    every = step.reason == "not_measured" and (newest is None or not newest.sheet.readings)
+    there = newest(result.sheets).get(step.kind)
+    on = there[1] if there else None
+    advice = step_words(step, on if isinstance(on, drop.DropResult) else None)
+    every = len(step.injectors) == count and there is None
     return {
         "kind": step.kind,
-        "injectors": None if every else list(step.injectors),
+        "injectors": None if every or not step.injectors else list(step.injectors),
         "passes": step.passes,
-        "isolation": None,
+        "isolation": step.isolation or None,
         "minutes": round(step.minutes, 1),
         "because": f"{advice.title}: {advice.text}",
     }
@@ -97,15 +142,16 @@ def _next_json(result: JobResult) -> dict[str, Any] | None:
 
 def result_json(file: JobFile, result: JobResult) -> dict[str, Any]:
     """The whole result of a job file."""
-    units = {s.id: s.unit for s in file.sheets}
+    units = {s.id: unit_of(s) for s in file.sheets}
     return {
         "plumb": 1,
         "findings": [
             finding_json(key, f, r, units[key]) for key, r in result.sheets for f in r.findings
         ],
         "sheets": [sheet_json(key, r, units[key]) for key, r in result.sheets],
-        "verdicts": [verdict_json(label, v) for label, v in result.verdicts],
-        "next_step": _next_json(result),
+        "verdicts": [verdict_json(label, v, result) for label, v in result.verdicts],
+        "check_first": [words for _, words in result.causes],
+        "next_step": _next_json(result, len(file.vehicle.injectors)),
     }
 
 

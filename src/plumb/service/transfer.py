@@ -11,7 +11,8 @@ from sqlalchemy.exc import IntegrityError
 from plumb.core.problems import Conflict, PlumbError, Problem
 from plumb.core.quantities import kpa_per, plain
 from plumb.jobfile.exact import dumps
-from plumb.jobfile.models import DropReadingPart, DropSheetPart, JobFile
+from plumb.jobfile.file import JobFile
+from plumb.jobfile.models import DropReadingPart, DropSheetPart
 from plumb.jobfile.reading import check, parse
 from plumb.service.sheets import both_kept, instant, known_job, now, sheet_columns
 from plumb.service.views import ImportView
