@@ -8,7 +8,7 @@ import pytest
 from plumb.api.settings import ROOT, table
 from plumb.core.rules import RULES
 from plumb.core.slips import Scale, check_drop
-from plumb.core.verdict import TABLE
+from plumb.core.verdict_rows import TABLE
 
 
 def text(name: str) -> str:

@@ -76,7 +76,7 @@ def as_tables(text: bytes, console: Console) -> None:
         )
     if result["verdicts"]:
         console.print(verdicts)
-    for cause in result["check_first"]:
+    for cause in (c for s in result["sheets"] for c in s["check_first"]):
         console.print(f"Check first: {cause}.", markup=False)
     step = result["next_step"]
     console.print(

@@ -36,10 +36,12 @@ def test_a_job_begins_with_its_sheet(desk: Desk) -> None:
     assert desk.client.post("/api/gauges", json=gauge).status_code == 201
     sheet = desk.open_job(6, banks=2, complaint="rough idle", codes=["P0304"])
     assert [r["bank"] for r in sheet["rows"]] == ["A", "B"] * 3
-    assert sheet["conditions"]["gauge"]["unit"] == "kPa"
+    assert sheet["gauge"]["unit"] == "kPa"
     job = desk.client.get(f"/api/jobs/{sheet['job_number']}").json()
     assert job["complaint"] == "rough idle"
-    assert [k["kind"] for k in job["route"]] == ["pressure_drop"]
+    begun = [k["kind"] for k in job["route"] if k["sheet_id"]]
+    assert begun == ["pressure_drop"]
+    assert job["route"][0]["kind"] == "walk_round"
 
 
 @pytest.mark.parametrize(

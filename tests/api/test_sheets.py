@@ -20,6 +20,11 @@ def state(client: TestClient, sheet: dict[str, Any], **query: str) -> dict[str, 
     return made
 
 
+def knob(sheet: dict[str, Any], name: str) -> str:
+    """What a condition of the sheet shows."""
+    return str(next(k["value"] for k in sheet["knobs"] if k["name"] == name))
+
+
 def test_a_reading_is_kept_and_the_new_state_comes_back(desk: Desk) -> None:
     """One call."""
     sheet = desk.open_job()
@@ -117,7 +122,7 @@ def test_a_correction_replaces_and_can_be_taken_back(desk: Desk) -> None:
     sheet = desk.open_job()
     old = desk.type(sheet, "1", "50 31").json()["rows"][0]["readings"][0]["id"]
     made = desk.type(sheet, "1", "50 26", replaces=old).json()["rows"][0]["readings"]
-    assert [(r["second"], r["pass_number"]) for r in made] == [("26.0", 1)]
+    assert [(r["shown"], r["pass_number"]) for r in made] == [("50.0 26.0", 1)]
     path = f"/api/sheets/{sheet['id']}/readings/{made[0]['id']}"
     back = desk.client.delete(path).json()["rows"][0]["readings"]
     assert [r["id"] for r in back] == [old]
@@ -163,11 +168,11 @@ def test_an_older_view_never_overwrites_a_newer_one(desk: Desk) -> None:
     """Conditions carry the version that was seen."""
     sheet = desk.open_job()
     path = f"/api/sheets/{sheet['id']}"
-    change = {"version": 1, "burst": {"pulses": 60, "on_ms": "10"}}
-    assert desk.client.patch(path, json=change).json()["conditions"]["pulses"] == 60
-    stale = desk.client.patch(path, json={"version": 1, "burst": {"pulses": 40}})
+    change = {"version": 1, "put": {"burst.pulses": "60", "burst.on_ms": "10"}}
+    assert knob(desk.client.patch(path, json=change).json(), "Burst") == "60 × 10 ms"
+    stale = desk.client.patch(path, json={"version": 1, "put": {"burst.pulses": "40"}})
     assert (stale.status_code, stale.json()["problems"][0]["code"]) == (409, "newer_there")
-    assert state(desk.client, sheet)["conditions"]["pulses"] == 60
+    assert knob(state(desk.client, sheet), "Burst") == "60 × 10 ms"
 
 
 def test_conditions_are_kept_as_typed_and_change_the_verdict(desk: Desk) -> None:
@@ -179,12 +184,12 @@ def test_conditions_are_kept_as_typed_and_change_the_verdict(desk: Desk) -> None
     path = f"/api/sheets/{sheet['id']}"
     coarse = {"name": "dial", "unit": "psi", "step": "2.0"}
     made = desk.client.patch(path, json={"version": made["version"], "gauge": coarse}).json()
-    assert made["conditions"]["gauge"]["step"] == "2.0"
+    assert made["gauge"]["step"] == "2.0"
     assert made["rows"][2]["state"] == "unsettled"
     ruled = {"name": "plain_mean", "limit": "1.5", "source": "shop sheet 7"}
     made = desk.client.patch(path, json={"version": made["version"], "rule": ruled}).json()
     assert made["rows"][2]["state"] == "low"
-    assert made["conditions"]["rule_limits"] == {"limit": "1.5"}
+    assert made["rule"]["limits"] == {"limit": "1.5"}
     assert next(r for r in made["rules"] if r["chosen"])["source"] == "shop sheet 7"
 
 
@@ -207,10 +212,14 @@ def test_expected_drop_settles_a_split(desk: Desk) -> None:
         made = desk.type(sheet, injector, figures).json()
     assert made["split"]
     path = f"/api/sheets/{sheet['id']}"
-    card = {"expected": {"drop": "12", "source": "card"}, "version": made["version"]}
+    card = {
+        "put": {"expected.drop": "12", "expected.source": "card"}, "version": made["version"],
+    }  # fmt: skip
     made = desk.client.patch(path, json=card).json()
     assert [r["state"] for r in made["rows"]] == ["low", "in_plumb", "in_plumb", "low"]
-    made = desk.client.patch(path, json={"version": made["version"], "expected": {}}).json()
+    made = desk.client.patch(
+        path, json={"version": made["version"], "put": {"expected.drop": ""}}
+    ).json()
     assert made["split"]
 
 
@@ -220,7 +229,7 @@ def test_shown_in_another_unit(desk: Desk, unit: str, first: str) -> None:
     sheet = desk.open_job()
     desk.type(sheet, "1", "50 26")
     reading = state(desk.client, sheet, unit=unit)["rows"][0]["readings"][0]
-    assert (reading["first"], reading["first_typed"]) == (first, "50")
+    assert (reading["shown"].split()[0], reading["first_typed"]) == (first, "50")
 
 
 def test_a_browser_that_has_this_version_is_not_sent_it_again(desk: Desk) -> None:

@@ -18,7 +18,7 @@ def test_tables_for_people() -> None:
     """Names, words, the next step."""
     done = run.invoke(app, ["analyze", str(DEMO / "304.json")])
     assert done.exit_code == 0
-    for word in ("Torvik Skerry", "gives less", "clean and repeat", "plain_mean"):
+    for word in ("Torvik Skerry", "gives less", "check first", "plain_mean"):
         assert word in done.output
 
 

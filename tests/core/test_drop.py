@@ -10,7 +10,6 @@ from plumb.core.explain import explain
 from plumb.core.job import Job, analyse_job
 from plumb.core.next_step import next_step
 from plumb.core.rules import RULES, RuleChoice
-from plumb.core.verdict import NOT_RULED_OUT, TABLE, judge_injector
 from tests.core.sets import CHECK, PSI, result, states
 
 
@@ -146,16 +145,6 @@ def test_following_the_next_step_always_ends() -> None:
     assert step is None
     assert states(found)[4:] == ["low", "no_response"]
     assert sum(r.injector == "6" for r in readings) == 2
-
-
-def test_no_verdict_asks_for_a_new_part() -> None:
-    """A drop alone rules out neither wiring nor feed; every code has plain words."""
-    for state in State:
-        for proven in (True, False):
-            verdict = judge_injector(state, neighbour_proven=proven)
-            assert verdict.action != "replace"
-            assert all(code in NOT_RULED_OUT for code in verdict.not_ruled_out)
-    assert {r.condition for r in TABLE} >= {"sound", "gives_less", "gives_more", "no_response"}
 
 
 def test_a_dead_one_is_blamed_only_after_the_tester_is_proven() -> None:

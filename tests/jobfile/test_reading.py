@@ -31,13 +31,28 @@ def test_a_whole_file_is_analysed() -> None:
     assert found["sheets"][0]["agreeing"] == ["1", "2"]
     assert {r["rule"] for r in found["sheets"][0]["rules"]} >= {"flow_index", "plain_mean"}
     assert found["verdicts"][2]["action"] == "clean_and_repeat"
-    assert found["next_step"] is None
+    assert found["next_step"]["kind"] == "command"
 
 
-def test_an_empty_job_asks_for_everything() -> None:
+def test_an_empty_job_begins_outside_and_comes_to_the_whole_set() -> None:
     """injectors null: all of them."""
-    step = analyse_file(parse(json.dumps({**job_file(), "sheets": []})))["next_step"]
-    assert (step["kind"], step["injectors"], step["passes"]) == ("pressure_drop", None, 1)
+    file = {**job_file(), "sheets": []}
+    steps = []
+    for done in (
+        {"kind": "walk_round", "id": "w", "hose": "dry"},
+        {
+            "kind": "supply_pressure",
+            "id": "p",
+            "unit": "psi",
+            "gauge": {"step": 1},
+            "readings": [{"state": "key_on", "value": 50}],
+        },
+        None,
+    ):
+        steps.append(analyse_file(parse(json.dumps(file)))["next_step"])
+        file["sheets"].append(done)
+    assert [s["kind"] for s in steps] == ["walk_round", "supply_pressure", "pressure_drop"]
+    assert (steps[2]["injectors"], steps[2]["passes"]) == (None, 1)
 
 
 @given(st.decimals(min_value=0, max_value=900, places=3, allow_nan=False))

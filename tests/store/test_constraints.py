@@ -13,7 +13,7 @@ from plumb.service.jobs import NewJob, new_job
 GOOD = {
     "number": 1, "first_typed": "50", "second_typed": "26", "unit": "psi", "first_kpa": 344.7,
     "second_kpa": 179.3, "mark": None, "sound": None, "note": "", "taken_at": "2026-11-16 09:00:00",
-    "live": 1, "sequence": 1,
+    "live": 1, "sequence": 1, "shape": "burst",
 }  # fmt: skip
 
 
@@ -58,6 +58,13 @@ def test_a_sound_reading_is_taken(engine: Engine, place: dict[str, int]) -> None
         {"mark": "none"},
         {"mark": "nonsense"},
         {"sound": "boom"},
+        {"shape": "nonsense"},
+        {"shape": "value"},
+        {"shape": "point", "value": 1.0, "value_typed": "1"},
+        {"shape": "word"},
+        {"slot": "key_on"},
+        {"injector_id": None},
+        {"value": -1.0, "value_typed": "-1", "shape": "value"},
         {"second_typed": None},
         {"first_kpa": 500000.0},
         {"live": 0},

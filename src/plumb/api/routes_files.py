@@ -10,7 +10,7 @@ from plumb.api.problems import RESPONSES
 from plumb.core.problems import PlumbError, Problem
 from plumb.service import readings_csv
 from plumb.service import transfer as service
-from plumb.service.views import ImportView
+from plumb.service.job_views import ImportView
 
 router = APIRouter(tags=["files"], responses=RESPONSES)
 

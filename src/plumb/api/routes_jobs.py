@@ -1,4 +1,4 @@
-"""Jobs, vehicles and gauges."""
+"""Jobs and vehicles."""
 
 from typing import Annotated
 
@@ -6,10 +6,11 @@ from fastapi import APIRouter, Query
 
 from plumb.api.deps import Shop, Store
 from plumb.api.problems import RESPONSES
-from plumb.api.schemas import GaugeIn, InjectorIn, JobChangeIn, NewJobIn, ReachOrderIn
+from plumb.api.schemas import InjectorIn, JobChangeIn, NewJobIn, ReachOrderIn, TakeLayoutIn
 from plumb.service import jobs as service
 from plumb.service import vehicles
-from plumb.service.views import GaugeView, JobLineView, JobView, SheetView, VehicleView
+from plumb.service.job_views import JobLineView, JobView, VehicleView
+from plumb.service.views import SheetView
 
 router = APIRouter(tags=["jobs"], responses=RESPONSES)
 
@@ -26,7 +27,7 @@ def list_jobs(
 
 @router.post("/jobs", status_code=201)
 def new_job(wanted: NewJobIn, store: Store, shop: Shop) -> SheetView:
-    """Open a job with its first drop sheet; the answer is that sheet."""
+    """Open a job with its first sheet; the answer is that sheet."""
     given = service.NewJob(**{**wanted.model_dump(), "codes": tuple(wanted.codes)})
     return service.new_job(store, given, shop.thresholds())
 
@@ -39,8 +40,13 @@ def show_job(number: str, store: Store, shop: Shop) -> JobView:
 
 @router.patch("/jobs/{number}")
 def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop) -> JobView:
-    """Change complaint or codes; close a job or open it again."""
-    wanted = service.JobChange(complaint=change.complaint, codes=change.codes, closed=change.closed)
+    """Change complaint or codes, set a procedure aside, close a job or open it again."""
+    wanted = service.JobChange(
+        complaint=change.complaint,
+        codes=change.codes,
+        closed=change.closed,
+        aside=(change.aside.kind, change.aside.reason) if change.aside else None,
+    )
     return service.change_job(store, number, wanted, shop.thresholds())
 
 
@@ -62,13 +68,7 @@ def change_injector(vehicle_id: int, label: str, wanted: InjectorIn, store: Stor
     return vehicles.change_injector(store, vehicle_id, label, wanted.bank, wanted.feed)
 
 
-@router.get("/gauges")
-def list_gauges(store: Store) -> list[GaugeView]:
-    """The gauges on the shelf."""
-    return vehicles.list_gauges(store)
-
-
-@router.post("/gauges", status_code=201)
-def add_gauge(wanted: GaugeIn, store: Store) -> GaugeView:
-    """Put a gauge on the shelf."""
-    return vehicles.add_gauge(store, wanted.name, wanted.unit, wanted.step)
+@router.put("/vehicles/{vehicle_id}/layout")
+def take_layout(vehicle_id: int, wanted: TakeLayoutIn, store: Store) -> VehicleView:
+    """Banks and feeds from a layout of the shelf."""
+    return vehicles.take_layout(store, vehicle_id, wanted.layout_id)

@@ -1,17 +1,14 @@
 """Sheets: show, enter a reading, take one back, change the conditions."""
 
-from collections.abc import Mapping
-from typing import Any
-
 from fastapi import APIRouter, Request, Response
 from pydantic import ValidationError
 
 from plumb.api.deps import Shop, ShownUnit, Store
 from plumb.api.problems import RESPONSES
-from plumb.api.schemas import GaugeIn, NewSheetIn, ReadingIn, SheetChangeIn
+from plumb.api.schemas import GaugeIn, NewSheetIn, ReadingIn, RuleIn, SheetChangeIn
 from plumb.core.problems import PlumbError
 from plumb.core.quantities import parse_number
-from plumb.jobfile.models import BurstPart, EnginePart, ExpectedPart, GaugePart, RulePart
+from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import problems_of
 from plumb.service import readings
 from plumb.service import sheets as service
@@ -60,6 +57,11 @@ def save_reading(
         pass_number=reading.pass_number,
         first=reading.first,
         second=reading.second,
+        value=reading.value,
+        at_s=reading.at_s,
+        word=reading.word,
+        spray=reading.spray,
+        fires_at=reading.fires_at,
         mark=reading.mark,
         sound=reading.sound,
         note=reading.note,
@@ -88,60 +90,41 @@ def change_sheet(
 
 @router.post("/jobs/{number}/sheets", status_code=201)
 def new_sheet(number: str, wanted: NewSheetIn, store: Store, shop: Shop) -> SheetView:
-    """A new, empty drop sheet on a job."""
+    """A new, empty sheet of any kind that this fuel system has."""
+    gauge = None if wanted.gauge is None else gauge_of(wanted.gauge)
     return service.new_sheet(
-        store,
-        number,
-        wanted.request_id,
-        gauge_part(wanted.gauge),
-        wanted.gauge.unit,
-        shop.thresholds(),
+        store, number, wanted.request_id, wanted.kind, gauge, shop.thresholds()
     )
 
 
-def gauge_part(gauge: GaugeIn) -> GaugePart:
+@router.post("/sheets/{sheet_id}/engine-runs")
+def engine_ran(sheet_id: int, store: Store, shop: Shop, unit: ShownUnit = None) -> SheetView:
+    """Note that the engine ran between bursts: raw fuel is burnt, the key was turned."""
+    return service.engine_ran(store, sheet_id, shop.thresholds(), unit)
+
+
+def gauge_of(gauge: GaugeIn) -> service.Gauge:
     """A gauge as typed."""
-    return GaugePart(name=gauge.name, step=service.typed_step(gauge.step))
+    return service.Gauge(**gauge.model_dump())
 
 
-def _part(kind: type[Any], values: Mapping[str, Any], numbers: tuple[str, ...], path: str) -> Any:  # noqa: ANN401
-    """A part of the job file from typed texts; numbers are read, then the part's rules apply."""
+def _rule(rule: RuleIn) -> RulePart:
+    """The rule as a part of the file: numbers are read, then the part's rules apply."""
+    numbers = ("tolerance_percent", "limit", "reject", "score", "alpha")
     made = {
-        k: parse_number(v, f"{path}.{k}") if k in numbers else v
-        for k, v in values.items()
+        k: parse_number(v, f"rule.{k}") if k in numbers else v
+        for k, v in rule.model_dump().items()
         if v is not None
     }
     try:
-        return kind.model_validate(made)
+        return RulePart.model_validate(made)
     except ValidationError as error:
-        raise PlumbError(problems_of(error, path)) from error
+        raise PlumbError(problems_of(error, "rule")) from error
 
 
 def _change(change: SheetChangeIn) -> service.SheetChange:
-    """The typed change as parts of a sheet."""
-
-    def values(part: Any) -> dict[str, Any]:  # noqa: ANN401  any request body
-        return dict(part.model_dump())
-
-    expected = change.expected
-    gives = expected is not None and expected.drop is not None
     return service.SheetChange(
-        unit=change.gauge.unit if change.gauge else None,
-        gauge=gauge_part(change.gauge) if change.gauge else None,
-        burst=_part(BurstPart, values(change.burst), ("on_ms",), "burst") if change.burst else None,
-        engine=_part(EnginePart, values(change.engine), ("temperature_c",), "engine")
-        if change.engine
-        else None,
-        rule=_part(
-            RulePart,
-            values(change.rule),
-            ("tolerance_percent", "limit", "reject", "score", "alpha"),
-            "rule",
-        )
-        if change.rule
-        else None,
-        expected=_part(ExpectedPart, values(expected), ("drop",), "expected") if gives else None,
-        no_expected=expected is not None and expected.drop is None,
-        supply_v=parse_number(change.supply_v, "supply_v") if change.supply_v else None,
-        neighbour_proven=change.neighbour_proven,
+        gauge=gauge_of(change.gauge) if change.gauge else None,
+        rule=_rule(change.rule) if change.rule else None,
+        put=change.put,
     )

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from plumb.jobfile.models import Label, RuleName, UnitName
+from plumb.jobfile.models import RuleName, SheetKind
 
 Typed = Annotated[str, Field(min_length=1, max_length=24, examples=["50.5"])]
 MadeId = Annotated[
@@ -23,30 +23,44 @@ class Body(BaseModel):
 
 
 class ReadingIn(Body):
-    """One burst of one injector.
+    """One reading of one row.
 
-    ``id`` is made by the browser: sending it twice is harmless.  Without ``pass_number`` the next
+    ``id`` is made by the browser: sending it twice is harmless.  ``injector`` is the row: an
+    injector, a state (``key_on``, ``running``, ``hose_off``) on the supply sheet, a step of the
+    isolation board; empty with ``at_s`` for a moment of a hold.  Without ``pass_number`` the next
     free pass is taken.  ``confirmed`` lists the codes of questions answered with "I meant it".
     """
 
     id: MadeId
-    injector: Label = Field(examples=["4"])
+    injector: str = Field(max_length=24, examples=["4"])
     pass_number: int | None = Field(None, ge=1, le=99)
     first: Typed | None = None
     second: Typed | None = Field(None, examples=["26.5"])
-    mark: Literal["none", "not_read", "read_late"] | None = None
+    value: Typed | None = Field(None, examples=["12.4"])
+    at_s: Typed | None = Field(None, examples=["60"])
+    word: str | None = Field(None, max_length=16, examples=["blinks"])
+    spray: Literal["even", "streaky", "stream", "none"] | None = None
+    fires_at: Typed | None = Field(None, examples=["22"])
+    mark: Literal["none", "not_read", "read_late", "over"] | None = None
     sound: Literal["clicks", "buzzes", "none"] | None = None
     note: str = Field("", max_length=500)
     replaces: MadeId | None = None
     confirmed: list[Annotated[str, Field(max_length=40)]] = Field([], max_length=8)
 
 
+GaugeUnit = Literal["psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml"]
+Maybe = Annotated[str, Field(max_length=24)]
+
+
 class GaugeIn(Body):
-    """A gauge: name, unit and smallest step as typed."""
+    """A gauge: name, unit and smallest step as typed; a meter's leads and accuracy."""
 
     name: str = Field(min_length=1, max_length=60, examples=["dial B"])
-    unit: UnitName
+    unit: GaugeUnit
     step: Typed = Field(examples=["0.5"])
+    lead: Maybe = ""
+    percent: Maybe = ""
+    counts: Maybe = ""
 
 
 class RuleIn(Body):
@@ -58,49 +72,31 @@ class RuleIn(Body):
     reject: Typed | None = None
     score: Typed | None = None
     alpha: Typed | None = None
-    suspect: Label | None = None
-    source: str = Field("", max_length=200)
-
-
-class BurstIn(Body):
-    """The burst."""
-
-    pulses: int | None = Field(None, ge=1, le=10_000)
-    on_ms: Typed | None = None
-
-
-class EngineIn(Body):
-    """The engine's state."""
-
-    state: Literal["key_on_engine_off", "off", "idle", "cranking"] = "key_on_engine_off"
-    temperature_c: Typed | None = None
-
-
-class ExpectedIn(Body):
-    """What a maker or an earlier sheet foretells; an empty drop takes it away."""
-
-    drop: Typed | None = None
+    suspect: str | None = Field(None, min_length=1, max_length=12)
+    label: str = Field("", max_length=60)
     source: str = Field("", max_length=200)
 
 
 class SheetChangeIn(Body):
-    """New conditions; ``version`` is the one the person saw."""
+    """New conditions; ``version`` is the one the person saw.
+
+    ``put`` are typed texts by the key of the job file (``window.low``); an empty one takes away.
+    """
 
     version: int = Field(ge=1)
     gauge: GaugeIn | None = None
-    burst: BurstIn | None = None
-    engine: EngineIn | None = None
     rule: RuleIn | None = None
-    expected: ExpectedIn | None = None
-    supply_v: Typed | None = None
-    neighbour_proven: bool | None = None
+    put: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=500)]] = Field(
+        {}, examples=[{"window.low": "11"}]
+    )
 
 
 class NewSheetIn(Body):
-    """A new drop sheet on a job."""
+    """A new sheet on a job; without a gauge the usual one of its kind is taken."""
 
     request_id: MadeId
-    gauge: GaugeIn
+    kind: SheetKind = "pressure_drop"
+    gauge: GaugeIn | None = None
 
 
 class NewJobIn(Body):
@@ -116,6 +112,15 @@ class NewJobIn(Body):
     complaint: str = Field("", max_length=500, examples=["rough idle when warm"])
     codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
     gauge_id: int | None = None
+    layout_id: int | None = None
+    begin_with: SheetKind = "pressure_drop"
+
+
+class AsideIn(Body):
+    """A procedure that will not be done on this job; an empty reason takes it back."""
+
+    kind: SheetKind
+    reason: str = Field(max_length=200)
 
 
 class JobChangeIn(Body):
@@ -126,12 +131,15 @@ class JobChangeIn(Body):
         None, max_length=40
     )
     closed: bool | None = None
+    aside: AsideIn | None = None
 
 
 class ReachOrderIn(Body):
     """Every injector once, easiest to reach first."""
 
-    order: list[Label] = Field(max_length=16, examples=[["3", "1", "5", "2", "4", "6"]])
+    order: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field(
+        max_length=16, examples=[["3", "1", "5", "2", "4", "6"]]
+    )
 
 
 class InjectorIn(Body):
@@ -139,6 +147,29 @@ class InjectorIn(Body):
 
     bank: str | None = Field(None, max_length=12)
     feed: str | None = Field(None, max_length=24)
+
+
+class ShelfIn(Body):
+    """A window or a rule for the shelf: typed texts by key."""
+
+    what: Literal["window", "rule"]
+    name: str = Field(min_length=1, max_length=80, examples=["Torvik port coils"])
+    kind: SheetKind | Literal[""] = ""
+    unit: GaugeUnit | Literal[""] = ""
+    values: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=200)]]
+
+
+class LayoutIn(Body):
+    """Keep a vehicle's cylinders, banks and feeds as a layout."""
+
+    name: str = Field(min_length=1, max_length=80)
+    vehicle_id: int
+
+
+class TakeLayoutIn(Body):
+    """Put a layout's banks and feeds on a vehicle."""
+
+    layout_id: int
 
 
 class Health(BaseModel):

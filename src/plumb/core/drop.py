@@ -119,6 +119,12 @@ class DropResult:
         """Every injector was measured and is in plumb."""
         return bool(self.findings) and all(f.state is State.IN_PLUMB for f in self.findings)
 
+    def mean_drop_of_agreeing(self) -> float | None:
+        """Mean drop (kPa, or the linear quantity) of those that agree, None where nobody does."""
+        members = set(self.flow.agreeing)
+        drops = [i.drop for i in burst_set(self.sheet).injected if i.label in members]
+        return sum(drops) / len(drops) if drops else None
+
     def chosen(self) -> Outcome:
         """The outcome of the sheet's own rule."""
         return next(o for o in self.rules if o.rule == self.sheet.rule.name)

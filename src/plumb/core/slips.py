@@ -178,3 +178,53 @@ def _off_step(value: Decimal, field: str, scale: Scale) -> Question | None:
         text=f"{_tidy(value)} lies between {_tidy(below)} and {_tidy(below + step)}: this gauge "
         f"reads to {_tidy(step)} {scale.unit}. Keep it as typed?",
     )
+
+
+USUAL_VALUE: Final[dict[str, tuple[float, float]]] = {
+    "ohm": (0.2, 60.0),
+    "V": (0.05, 30.0),
+    "ml": (0.5, 2000.0),
+}
+"""Figures that are not asked about, by unit; common practice, no source."""
+MOST_FALL: Final = 5.0
+"""A figure that is so many times another of its sheet is asked about."""
+
+
+def check_value(text: str, scale: Scale, *, field: str = "value") -> list[Question]:
+    """Questions about one figure as typed; none: it can be stored.
+
+    ``scale.starts`` are the other figures of the sheet; without any the unit says what is usual.
+
+    >>> [q.suggestion for q in check_value("124", Scale(unit="ohm", step=0.1, starts=(12.3, 12.4)))]
+    [('12.4', '')]
+    """
+    value = parse_number(text, field)
+    low, high = _usual_value(scale)
+    asked: Question | None = None
+    if not low <= float(value) <= high:
+        tenth = plain(value / 10)
+        what = f"{plain(value)} {scale.unit}"
+        side = "above" if float(value) > high else "below"
+        near = "the others" if scale.starts else "what is usual"
+        if float(value) > high and low <= float(tenth) <= high:
+            asked = Question(
+                code="point_missing", field=field, suggestion=(tenth, ""),
+                text=f"{what} is far above {near}. Did you mean {tenth}?",
+            )  # fmt: skip
+        else:
+            asked = Question(
+                code="far_off", field=field, text=f"{what} is far {side} {near}. Is it right?"
+            )
+    off = _off_step(value, field, scale)
+    return [q for q in (asked, None if asked else off) if q]
+
+
+def _usual_value(scale: Scale) -> tuple[float, float]:
+    live = sorted(v for v in scale.starts if v > 0.0)
+    if live:
+        middle = live[len(live) // 2]
+        return middle / MOST_FALL, middle * MOST_FALL
+    if scale.unit in USUAL_VALUE:
+        return USUAL_VALUE[scale.unit]
+    _low, high = USUAL_START.get(scale.fuel_system, USUAL_START["port"])
+    return 0.0, high / kpa_per(scale.unit)

@@ -5,8 +5,9 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from plumb.core.problems import Conflict
+from plumb.service.sheets import Gauge
+from plumb.service.shelf import add_gauge, list_gauges
 from plumb.service.transfer import import_job
-from plumb.service.vehicles import add_gauge, list_gauges
 from plumb.store.jobs import count_jobs
 from plumb.store.session import transaction
 
@@ -26,7 +27,7 @@ def gauges_once(engine: Engine) -> None:
         return
     for name, unit, step in GAUGES:
         try:
-            add_gauge(engine, name, unit, step)
+            add_gauge(engine, Gauge(name=name, unit=unit, step=step))
         except Conflict:
             continue
 

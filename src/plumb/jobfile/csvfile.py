@@ -1,4 +1,4 @@
-"""Readings as tidy CSV: one figure a row; comma or semicolon, decimal point or comma.
+"""Readings of any sheet as tidy CSV: one figure a row; comma or semicolon, decimal point or comma.
 
 Columns, in any order: job, sheet, kind, injector, pass, quantity, value, unit, note, taken.
 Only injector, quantity and value must be there.  Every problem is told by line and column.
@@ -9,11 +9,23 @@ import io
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
-from typing import Final
+from typing import Any, Final
+
+from pydantic import BaseModel
 
 from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import parse_number, plain
+from plumb.core.seen import WORDS
+from plumb.core.supply import STATES
 from plumb.jobfile.models import DropReadingPart
+from plumb.jobfile.sheets import (
+    BenchReadingPart,
+    CommandSeenPart,
+    PointPart,
+    SupplyReadingPart,
+    TipSeenPart,
+    ValuePart,
+)
 
 COLUMNS: Final = (
     "job",
@@ -29,7 +41,25 @@ COLUMNS: Final = (
 )
 REQUIRED: Final = ("injector", "quantity", "value")
 MOST_ROWS: Final = 5000
-_WORDS: Final = ("none", "not_read", "read_late")
+_MARKS: Final = ("none", "not_read", "read_late", "over")
+
+ENTRIES: Final[dict[str, type[BaseModel]]] = {
+    "pressure_drop": DropReadingPart,
+    "injector_balance_running": ValuePart,
+    "flow_bench": BenchReadingPart,
+    "coil_resistance": ValuePart,
+    "coil_voltage_drop": ValuePart,
+    "supply_pressure": SupplyReadingPart,
+    "hold": PointPart,
+    "command": CommandSeenPart,
+    "tip_leak": TipSeenPart,
+}
+"""The reading of each kind that has any."""
+
+
+def _quantities(kind: str) -> tuple[str, ...]:
+    """The quantities of a kind, in the order they are written."""
+    return {"pressure_drop": ("first", "second"), "hold": ("t_s", "value")}.get(kind, ("value",))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,12 +70,14 @@ class Target:
     sheet: str
     unit: str
     injectors: tuple[str, ...]
+    kind: str = "pressure_drop"
 
 
 @dataclass(slots=True)
 class _Burst:
     line: int
     figures: dict[str, Decimal] = field(default_factory=dict)
+    word: str | None = None
     note: str = ""
     taken: str | None = None
 
@@ -59,8 +91,8 @@ def read_rows(text: str) -> tuple[list[str], list[list[str]]]:
     return [h.strip().lower() for h in rows[0]] if rows else [], rows[1:]
 
 
-def parse_csv(text: str, target: Target) -> list[DropReadingPart]:
-    """The readings of a CSV for one drop sheet; :class:`PlumbError` with every problem."""
+def parse_csv(text: str, target: Target) -> list[BaseModel]:
+    """The readings of a CSV for one sheet; :class:`PlumbError` with every problem."""
     try:
         header, rows = read_rows(text)
     except csv.Error as error:
@@ -74,9 +106,9 @@ def parse_csv(text: str, target: Target) -> list[DropReadingPart]:
     for n, cells in enumerate(rows, 2):
         if any(c.strip() for c in cells):
             problems += _take(n, header, cells, target, bursts)
-    readings: list[DropReadingPart] = []
+    readings: list[BaseModel] = []
     for (label, number), burst in bursts.items():
-        problems += _finish(label, number, burst, readings)
+        problems += _finish(label, number, burst, target, readings)
     if problems:
         raise PlumbError(problems)
     return readings
@@ -141,7 +173,7 @@ def _take(
         )
     note, value = row.get("note", ""), row.get("value", "")
     figure = None
-    if value or note not in {"none", "not_read"}:
+    if target.kind not in WORDS and (value or note not in {"none", "not_read", "over"}):
         try:
             figure = parse_number(value, f"line {line}, value")
         except PlumbError as error:
@@ -155,7 +187,7 @@ def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
     wanted = (
         ("job", (target.job,)),
         ("sheet", (target.sheet,)),
-        ("kind", ("pressure_drop",)),
+        ("kind", (target.kind,)),
         ("unit", (target.unit,)),
     )
     for name, allowed in wanted:
@@ -166,17 +198,19 @@ def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
                 code="other_target",
                 rule=f"this sheet's {name} is {allowed[0]}",
             )
-    if row.get("injector") not in target.injectors:
+    known = STATES if target.kind == "supply_pressure" else target.injectors
+    if target.kind != "hold" and row.get("injector") not in known:
+        what = "a state" if known is STATES else "an injector of this engine"
         yield Problem(
             path=f"line {line}, injector",
             value=row.get("injector", ""),
-            rule="an injector of this engine: " + ", ".join(target.injectors),
+            rule=f"{what}: " + ", ".join(known),
             code="unknown_injector",
         )
-    if row.get("quantity") not in {"first", "second"}:
+    if row.get("quantity") not in _quantities(target.kind):
         yield Problem(
             path=f"line {line}, quantity",
-            rule="first or second",
+            rule=" or ".join(_quantities(target.kind)),
             value=row.get("quantity", ""),
             code="unknown_quantity",
         )
@@ -190,7 +224,7 @@ def _place(
     bursts: dict[tuple[str, int], _Burst],
 ) -> list[Problem]:
     burst = bursts.setdefault((row["injector"], number), _Burst(line))
-    if row["quantity"] in burst.figures:
+    if row["quantity"] in burst.figures or burst.word:
         return [
             Problem(
                 path=f"line {line}, quantity",
@@ -201,30 +235,22 @@ def _place(
         ]
     if figure is not None:
         burst.figures[row["quantity"]] = figure
+    if figure is None:
+        burst.word = row.get("value") or None
     note = row.get("note", "")
-    if note and (note in _WORDS or not burst.note):
+    if note and (note in _MARKS or not burst.note):
         burst.note = note
     burst.taken = row.get("taken") or burst.taken
     return []
 
 
 def _finish(
-    label: str, number: int, burst: _Burst, readings: list[DropReadingPart]
+    label: str, number: int, burst: _Burst, target: Target, readings: list[BaseModel]
 ) -> list[Problem]:
-    first, second = burst.figures.get("first"), burst.figures.get("second")
+    """One reading of the sheet's kind from its cells."""
+    model = ENTRIES[target.kind]
     try:
-        readings.append(
-            DropReadingPart.model_validate(
-                {
-                    "injector": label,
-                    "pass": number,
-                    "first": first,
-                    "second": second,
-                    "note": burst.note,
-                    "taken": burst.taken,
-                }
-            )
-        )
+        readings.append(model.model_validate(_raw(label, number, burst, target.kind)))
     except ValueError as error:
         text = str(error).splitlines()[2].strip() if str(error).count("\n") > 1 else str(error)
         rule = text.removeprefix("Value error, ").partition(" [type=")[0]
@@ -239,27 +265,50 @@ def _finish(
     return []
 
 
-def write_csv(target: Target, readings: Iterable[DropReadingPart]) -> str:
+def _raw(label: str, number: int, burst: _Burst, kind: str) -> dict[str, Any]:
+    """The reading as the job file would have it."""
+    end = {"note": burst.note, "taken": burst.taken}
+    if kind == "hold":
+        return {"t_s": burst.figures.get("t_s"), "value": burst.figures.get("value"), **end}
+    if kind == "supply_pressure":
+        return {"state": label, "value": burst.figures.get("value"), **end}
+    if kind in WORDS:
+        return {"injector": label, "seen": burst.word, **end}
+    made = {"injector": label, "pass": number, **end}
+    if kind == "pressure_drop":
+        return {
+            **made, "first": burst.figures.get("first"), "second": burst.figures.get("second")
+        }  # fmt: skip
+    return {**made, "value": burst.figures.get("value")}
+
+
+def write_csv(target: Target, readings: Iterable[BaseModel]) -> str:
     """Readings as tidy CSV, figures as typed."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)
-    for r in readings:
-        for name, value in (("first", r.first), ("second", r.second)):
-            if value is None and not (name == "second" and r.mark):
+    for n, r in enumerate(readings, 1):
+        label = getattr(r, "injector", None) or getattr(r, "state", "")
+        number = n if target.kind == "hold" else getattr(r, "pass_", 1)
+        note = getattr(r, "note", "")
+        silent = getattr(r, "mark", None)
+        for name in _quantities(target.kind):
+            value = getattr(r, "seen", None) if target.kind in WORDS else getattr(r, name)
+            last = name == _quantities(target.kind)[-1]
+            if value is None and not (last and silent):
                 continue
             writer.writerow(
                 [
                     target.job,
                     target.sheet,
-                    "pressure_drop",
-                    r.injector,
-                    r.pass_,
+                    target.kind,
+                    label,
+                    number,
                     name,
-                    "" if value is None else plain(value),
+                    plain(value) if isinstance(value, Decimal) else value or "",
                     target.unit,
-                    r.note if name == "second" else "",
-                    r.taken or "",
+                    note if last else "",
+                    getattr(r, "taken", None) or "",
                 ]
             )
     return out.getvalue()

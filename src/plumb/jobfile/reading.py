@@ -64,22 +64,19 @@ def problems_of(error: ValidationError, under: str = "") -> list[Problem]:
     for one in error.errors(include_url=False):
         unknown = one.get("ctx", {}).get("key") if one["type"] == "unknown_key" else None
         path = path_of((*one["loc"], *([unknown] if unknown else [])))
+        value, rule, code = one.get("input"), str(one["msg"]), str(one["type"])
+        if code in {"union_tag_invalid", "union_tag_not_found"}:
+            value = value.get("kind", "") if isinstance(value, dict) else value
+            rule, code = "the kind of a sheet is one of " + ", ".join(KINDS), "literal_error"
+            path = f"{path}.kind"
         joined = f"{under}.{path}" if under and path else under or path
-        value = one.get("input")
-        if one["type"] in {"union_tag_invalid", "union_tag_not_found"}:
-            path, value = (
-                f"{path}.kind",
-                value.get("kind", "") if isinstance(value, dict) else value,
-            )
-            one["msg"] = "the kind of a sheet is one of " + ", ".join(KINDS)
         shown = "" if isinstance(value, dict | list) else str(value)[:80]
-        rule = str(one["msg"]).removeprefix("Value error, ")
         made.append(
             Problem(
                 path=joined,
-                rule=rule,
-                code=str(one["type"]),
-                value="" if one["type"] == "missing" else shown,
+                rule=rule.removeprefix("Value error, "),
+                code=code,
+                value="" if code == "missing" else shown,
             )
         )
     return made

@@ -8,6 +8,7 @@ from plumb.core.evidence import Result, newest
 from plumb.core.finding import Finding
 from plumb.core.job import JobResult, analyse_job
 from plumb.core.quantities import kpa_per
+from plumb.core.suspicions import CAUSES
 from plumb.core.verdict import Verdict
 from plumb.core.words_next import step_words
 from plumb.core.words_sheets import because_of, headline_of, notes_of
@@ -148,11 +149,18 @@ def result_json(file: JobFile, result: JobResult) -> dict[str, Any]:
         "findings": [
             finding_json(key, f, r, units[key]) for key, r in result.sheets for f in r.findings
         ],
-        "sheets": [sheet_json(key, r, units[key]) for key, r in result.sheets],
+        "sheets": [
+            {**sheet_json(key, r, units[key]), "check_first": _causes(key, result)}
+            for key, r in result.sheets
+        ],
         "verdicts": [verdict_json(label, v, result) for label, v in result.verdicts],
-        "check_first": [words for _, words in result.causes],
         "next_step": _next_json(result, len(file.vehicle.injectors)),
     }
+
+
+def _causes(key: str, result: JobResult) -> list[str]:
+    """What a sheet says is to be checked first on the engine itself."""
+    return [CAUSES[f.code] for f in result.facts if f.sheet == key and f.code in CAUSES]
 
 
 def analyse_file(file: JobFile) -> dict[str, Any]:

@@ -1,43 +1,39 @@
-"""What a person does with jobs: today's list, a new job, its route, closing it, the engine."""
+"""What a person does with jobs: today's list, a new job, its route, closing it."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
-from plumb.core.decision import State, Thresholds
-from plumb.core.next_step import next_step
+from plumb.core.decision import Thresholds
+from plumb.core.drop import DropResult
+from plumb.core.evidence import newest
+from plumb.core.job import ROUTES
 from plumb.core.problems import Conflict, NotThere, PlumbError, Problem
-from plumb.core.words import headline, step_words
-from plumb.jobfile.models import DropSheetPart, GaugePart
-from plumb.service.analysis import TONES, analysed, sheet_view
-from plumb.service.sheets import instant, known_job, known_sheet, now, sheet_columns
-from plumb.service.vehicles import vehicle_view
-from plumb.service.views import (
-    BobView,
-    JobLineView,
-    JobView,
-    KnotView,
-    SheetView,
-)
+from plumb.core.words_next import TITLES, step_words
+from plumb.core.words_verdict import sentence
+from plumb.service.analysis import analysed, compared, weighed
+from plumb.service.job_screen import job_view, knot_words
+from plumb.service.job_views import BobView, JobLineView, JobView
+from plumb.service.parts import instant, now
+from plumb.service.sheet_view import sheet_view
+from plumb.service.sheets import Gauge, known_job, known_sheet, start_sheet
+from plumb.service.vehicles import lay_out
+from plumb.service.views import SheetView
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
-from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
+from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import transaction
-
-DROP_SYSTEMS = ("port", "throttle_body", "direct")
-"""Fuel systems with a pressure drop sheet."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewJob:
     """A new job: a vehicle that is known, or what is needed to make one.
 
-    ``cylinders`` injectors are made for a new vehicle, in two banks when ``banks`` is 2.
+    ``cylinders`` injectors are made for a new vehicle, in two banks when ``banks`` is 2, or as the
+    shelf's layout says; ``begin_with`` is the first sheet.
     """
 
     request_id: str
@@ -47,18 +43,24 @@ class NewJob:
     fuel_system: str = "port"
     cylinders: int = 4
     banks: int = 1
+    layout_id: int | None = None
     complaint: str = ""
     codes: tuple[str, ...] = ()
     gauge_id: int | None = None
+    begin_with: str = "pressure_drop"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobChange:
-    """What may be changed of a job; None stays."""
+    """What may be changed of a job; None stays.
+
+    ``aside`` is (kind, reason): a procedure that will not be done; an empty reason takes it back.
+    """
 
     complaint: str | None = None
     codes: list[str] | None = None
     closed: bool | None = None
+    aside: tuple[str, str] | None = None
 
 
 def list_jobs(
@@ -67,56 +69,31 @@ def list_jobs(
     """Today: the jobs, newest first, each with its bobs and what it waits for."""
     with transaction(engine) as connection:
         found = store.find_jobs(connection, find, closed=closed, most=most)
-        sheets = [_latest(connection, job.id) for job, _ in found]
-        counts = [len(sheet_store.injectors_of(connection, v.id)) for _, v in found]
+        sheets = sheet_store.sheets_of_jobs(connection, [job.id for job, _ in found])
+        injectors = {v.id: sheet_store.injectors_of(connection, v.id) for _, v in found}
     return [
-        _line(job, vehicle, sheet, count, thresholds)
-        for (job, vehicle), sheet, count in zip(found, sheets, counts, strict=True)
+        _line(job, vehicle, sheets.get(job.id, []), injectors[vehicle.id], thresholds)
+        for job, vehicle in found
     ]
-
-
-def _latest(connection: Connection, job_id: int) -> WholeSheet | None:
-    """The newest sheet with readings, else the newest one."""
-    newest = None
-    for sheet_id in reversed(sheet_store.sheet_ids(connection, job_id)):
-        whole = sheet_store.whole_sheet(connection, sheet_id)
-        newest = newest or whole
-        if whole is not None and whole.readings:
-            return whole
-    return newest
 
 
 def _line(
     job: JobRecord,
     vehicle: VehicleRecord,
-    whole: WholeSheet | None,
-    cylinders: int,
+    sheets: list[WholeSheet],
+    injectors: tuple[InjectorRecord, ...],
     thresholds: Thresholds,
 ) -> JobLineView:
-    title, sub, waits, corridor = "Start the drop sheet", "nothing measured", "start", 10.0
-    bobs: list[BobView] = []
-    if whole is not None:
-        result = analysed(whole, thresholds)
-        step = next_step(result)
-        corridor = 100.0 * result.tolerance
-        bobs = [
-            BobView(
-                injector=f.injector,
-                state=f.state.value,
-                deviation_percent=round(100 * f.deviation, 2),
-            )
-            for f in result.findings
-            if f.deviation is not None
-        ]
-        title = (
-            "".join(s.text for s in headline(result))
-            if step is None
-            else (step_words(step, result).title)
-        )
-        waits = "done" if step is None else "now"
-        sub = _sub(whole, result.findings)
-    if job.closed_at is not None:
-        waits = "done"
+    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds)
+    step = result.next_step
+    there = newest(result.sheets)
+    flow = next(
+        (r for k in ("pressure_drop", "injector_balance_running", "flow_bench")
+         if k in there and isinstance(r := there[k][1], DropResult)), None,
+    )  # fmt: skip
+    on = compared(there[step.kind][1]) if step and step.kind in there else None
+    latest = next((w for w in reversed(sheets) if w.readings), sheets[-1] if sheets else None)
+    done = step is None or job.closed_at is not None
     return JobLineView(
         number=job.number,
         vehicle=vehicle.name,
@@ -125,55 +102,40 @@ def _line(
         codes=list(job.codes),
         opened=job.opened_typed,
         closed=job.closed_at is not None,
-        cylinders=cylinders,
+        cylinders=len(injectors),
         fuel_system=vehicle.fuel_system,
-        waits=waits,
-        next_title=title,
-        next_sub=sub,
-        corridor_percent=round(corridor, 2),
-        bobs=bobs,
+        waits="done" if done else "now" if result.verdicts else "start",
+        next_title=step_words(step, on).title
+        if step
+        else "".join(s.text for s in sentence(result)).strip(),
+        next_sub=_sub(latest, thresholds),
+        corridor_percent=round(100.0 * flow.tolerance, 2) if flow else 10.0,
+        bobs=[
+            BobView(
+                injector=f.injector,
+                state=f.state.value,
+                deviation_percent=round(100 * f.deviation, 2),
+            )
+            for f in (flow.findings if flow else ())
+            if f.deviation is not None
+        ],
     )
 
 
-def _sub(whole: WholeSheet, findings: Sequence[Any]) -> str:
-    measured = sum(1 for f in findings if f.passes or f.state is State.NO_RESPONSE)
-    unsettled = sum(1 for f in findings if f.state is State.UNSETTLED)
-    leaning = sum(1 for f in findings if TONES.get(f.state) and f.state is not State.UNSETTLED)
-    text = f"Drop per injector, {measured} of {len(whole.injectors)}"
-    if unsettled:
-        text += f", {unsettled} to repeat"
-    return text + (f", {leaning} out" if leaning else "")
+def _sub(whole: WholeSheet | None, thresholds: Thresholds) -> str:
+    if whole is None:
+        return "nothing measured"
+    words = knot_words(whole, analysed(whole, thresholds))
+    return f"{TITLES[whole.sheet.kind]}, {words[0].lower()}{words[1:]}"
 
 
 def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
-    """A job with its vehicle and its route."""
+    """A job with its vehicle, its route and its verdict."""
     with transaction(engine) as connection:
         job, vehicle = known_job(connection, number)
         injectors = sheet_store.injectors_of(connection, vehicle.id)
         sheets = sheet_store.sheets_of(connection, job.id)
-    return JobView(
-        number=job.number,
-        opened=job.opened_typed,
-        closed=job.closed_at is not None,
-        complaint=job.complaint,
-        codes=list(job.codes),
-        distance_km=job.distance_typed,
-        vehicle=vehicle_view(vehicle, injectors),
-        route=[_knot(w, n, thresholds) for n, w in enumerate(sheets)],
-    )
-
-
-def _knot(whole: WholeSheet, position: int, thresholds: Thresholds) -> KnotView:
-    result = analysed(whole, thresholds)
-    done = bool(whole.readings) and next_step(result) is None
-    return KnotView(
-        sheet_id=whole.sheet.id,
-        key=whole.sheet.key,
-        kind=whole.sheet.kind,
-        title="Drop per injector" if position == 0 else "Drop, once more",
-        sub=_sub(whole, result.findings).removeprefix("Drop per injector, "),
-        state="done" if done else "now",
-    )
+    return job_view(job, vehicle, injectors, sheets, thresholds)
 
 
 def make_injectors(cylinders: int, banks: int) -> list[dict[str, Any]]:
@@ -191,7 +153,7 @@ def make_injectors(cylinders: int, banks: int) -> list[dict[str, Any]]:
 
 
 def new_job(engine: Engine, wanted: NewJob, thresholds: Thresholds) -> SheetView:
-    """Open a job with its first drop sheet; the same request again gives the same job.
+    """Open a job with its first sheet; the same request again gives the same job.
 
     Raises :class:`PlumbError` without a vehicle, :class:`NotThere` for one that is not there.
     """
@@ -218,7 +180,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
         vehicle_id = _vehicle(connection, wanted)
         number = store.next_job_number(connection)
         opened = datetime.now(UTC).isoformat(timespec="seconds")
-        job_id = store.add_job(
+        store.add_job(
             connection,
             {
                 "number": number,
@@ -230,9 +192,11 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
                 "request_id": wanted.request_id,
             },
         )
-        gauge, unit = _gauge(connection, wanted.gauge_id)
-        part = DropSheetPart(kind="pressure_drop", id="s1", unit=unit, gauge=gauge, readings=[])
-        sheet_id = sheet_store.add_sheet(connection, sheet_columns(part, job_id, vehicle_id))
+        job, vehicle = known_job(connection, number)
+        gauge = _gauge(connection, wanted.gauge_id)
+        sheet_id = start_sheet(
+            connection, job, vehicle, wanted.begin_with, gauge, wanted.request_id
+        )
     else:
         job, _vehicle_there = known_job(connection, number)
         sheet_id = sheet_store.sheet_ids(connection, job.id)[0]
@@ -251,11 +215,16 @@ def _vehicle(connection: Connection, wanted: NewJob) -> int:
                     code="no_such_vehicle",
                 )
             )
-        _has_drop(known.fuel_system)
+        _has_route(known.fuel_system)
         return known.id
     if not wanted.vehicle_name.strip():
         raise PlumbError(Problem(path="vehicle_name", rule="name the vehicle", code="missing"))
-    _has_drop(wanted.fuel_system)
+    _has_route(wanted.fuel_system)
+    injectors = (
+        lay_out(connection, wanted.layout_id)
+        if wanted.layout_id is not None
+        else make_injectors(wanted.cylinders, wanted.banks)
+    )
     return store.add_vehicle(
         connection,
         {
@@ -264,27 +233,28 @@ def _vehicle(connection: Connection, wanted: NewJob) -> int:
             "fuel_system": wanted.fuel_system,
             "extras": None,
         },
-        make_injectors(wanted.cylinders, wanted.banks),
+        injectors,
     )
 
 
-def _has_drop(fuel_system: str) -> None:
-    if fuel_system not in DROP_SYSTEMS:
+def _has_route(fuel_system: str) -> None:
+    if fuel_system not in ROUTES:
         raise PlumbError(
             Problem(
                 path="fuel_system",
                 value=fuel_system,
                 code="no_procedure",
-                rule="the drop sheet is for port, throttle-body and direct injection",
+                rule="there are sheets for port, throttle-body and direct injection so far",
             )
         )
 
 
-def _gauge(connection: Connection, gauge_id: int | None) -> tuple[GaugePart, str]:
-    """The gauge asked for, else the first of the shelf, else a plain dial to 0.5 psi."""
-    shelf = store.gauges(connection)
-    chosen = next((g for g in shelf if g.id == gauge_id), shelf[0] if shelf else None)
-    if gauge_id is not None and (chosen is None or chosen.id != gauge_id):
+def _gauge(connection: Connection, gauge_id: int | None) -> Gauge | None:
+    """The gauge asked for; None leaves it to the sheet."""
+    if gauge_id is None:
+        return None
+    chosen = next((g for g in store.gauges(connection) if g.id == gauge_id), None)
+    if chosen is None:
         raise NotThere(
             Problem(
                 path="gauge_id",
@@ -293,15 +263,13 @@ def _gauge(connection: Connection, gauge_id: int | None) -> tuple[GaugePart, str
                 code="no_such_gauge",
             )
         )
-    if chosen is None:
-        return GaugePart(name="dial", step=Decimal("0.5")), "psi"
-    return GaugePart(name=chosen.name, step=Decimal(chosen.step_typed)), chosen.unit
+    return Gauge(name=chosen.name, unit=chosen.unit, step=chosen.step_typed)
 
 
 def change_job(engine: Engine, number: str, change: JobChange, thresholds: Thresholds) -> JobView:
-    """Change complaint or codes, close a job or open it again."""
+    """Change complaint or codes, set a procedure aside, close a job or open it again."""
     with transaction(engine) as connection:
-        job, _vehicle_there = known_job(connection, number, lock=True)
+        job, vehicle = known_job(connection, number, lock=True)
         values: dict[str, Any] = {}
         if change.complaint is not None:
             values["complaint"] = change.complaint
@@ -309,6 +277,20 @@ def change_job(engine: Engine, number: str, change: JobChange, thresholds: Thres
             values["codes"] = change.codes
         if change.closed is not None:
             values["closed_at"] = now() if change.closed else None
+        if change.aside is not None:
+            values["set_aside"] = _aside(job, vehicle, change.aside)
         if values:
             store.change_job(connection, job.id, values)
     return show_job(engine, number, thresholds)
+
+
+def _aside(job: JobRecord, vehicle: VehicleRecord, aside: tuple[str, str]) -> list[dict[str, Any]]:
+    kind, reason = aside
+    if kind not in ROUTES.get(vehicle.fuel_system, ()):
+        raise PlumbError(
+            Problem(
+                path="aside.kind", rule="a sheet of this route", value=kind, code="no_procedure"
+            )
+        )
+    kept = [s for s in job.set_aside or [] if s["kind"] != kind]
+    return [*kept, {"kind": kind, "reason": reason.strip()}] if reason.strip() else kept

@@ -1,16 +1,17 @@
 """A sheet's readings as CSV, in and out.  In: a preview first, then all or nothing."""
 
-from decimal import Decimal
+from typing import Any
 
+from pydantic import BaseModel
 from sqlalchemy import Engine
 
 from plumb.core.problems import PlumbError, Problem
-from plumb.jobfile.csvfile import Target, parse_csv, write_csv
-from plumb.jobfile.models import DropReadingPart, DropSheetPart, GaugePart
+from plumb.jobfile.csvfile import ENTRIES, Target, parse_csv, write_csv
+from plumb.jobfile.file import SheetPart
 from plumb.jobfile.reading import sheet_problems
-from plumb.service.sheets import known_sheet
-from plumb.service.transfer import reading_columns, sheet_json
-from plumb.service.views import ImportView
+from plumb.service.job_views import ImportView
+from plumb.service.parts import entries_of, moment_slot, part_of, reading_columns, sheet_json
+from plumb.service.sheets import checked, known_sheet
 from plumb.store import sheets as sheet_store
 from plumb.store.records import WholeSheet
 from plumb.store.session import transaction
@@ -22,6 +23,7 @@ def _target(whole: WholeSheet) -> Target:
         sheet=whole.sheet.key,
         unit=whole.sheet.unit,
         injectors=tuple(i.label for i in whole.injectors),
+        kind=whole.sheet.kind,
     )
 
 
@@ -29,8 +31,20 @@ def export_csv(engine: Engine, sheet_id: int) -> str:
     """A sheet's readings as CSV."""
     with transaction(engine) as connection:
         whole = known_sheet(connection, sheet_id)
-    readings = [DropReadingPart.model_validate(r) for r in sheet_json(whole)["readings"]]
+    _has_readings(whole)
+    entry = ENTRIES[whole.sheet.kind]
+    readings = [e for e in entries_of(part_of(whole)) if isinstance(e, entry)]
     return write_csv(_target(whole), readings)
+
+
+def _has_readings(whole: WholeSheet) -> None:
+    if whole.sheet.kind not in ENTRIES:
+        raise PlumbError(
+            Problem(
+                path="sheet", rule="this sheet has no readings", value=whole.sheet.kind,
+                code="no_readings",
+            )
+        )  # fmt: skip
 
 
 def import_csv(engine: Engine, sheet_id: int, text: bytes, *, store_it: bool) -> ImportView:
@@ -56,13 +70,13 @@ def import_csv(engine: Engine, sheet_id: int, text: bytes, *, store_it: bool) ->
             sheet_store.add_readings(
                 connection,
                 [
-                    reading_columns(r, n, part, sheet_id, whole.sheet.vehicle_id, ids[r.injector])
+                    reading_columns(r, n, part, (sheet_id, whole.sheet.vehicle_id), ids)
                     for n, r in enumerate(readings, start)
                 ],
             )
             sheet_store.touch_sheet(connection, sheet_id)
-    names = len({r.injector for r in readings})
-    summary = f"{len(readings)} readings of {names} injectors."
+    names = len({_place(r) for r in readings})
+    summary = f"{len(readings)} readings in {names} rows."
     return ImportView(
         fits=True,
         stored=store_it,
@@ -73,7 +87,7 @@ def import_csv(engine: Engine, sheet_id: int, text: bytes, *, store_it: bool) ->
     )
 
 
-def _checked(text: bytes, whole: WholeSheet) -> tuple[list[DropReadingPart], DropSheetPart]:
+def _checked(text: bytes, whole: WholeSheet) -> tuple[list[BaseModel], SheetPart]:
     """The readings of a CSV, checked against the sheet and against what is on it already."""
     try:
         decoded = text.decode("utf-8")
@@ -81,28 +95,32 @@ def _checked(text: bytes, whole: WholeSheet) -> tuple[list[DropReadingPart], Dro
         raise PlumbError(
             Problem(path=f"byte {error.start}", rule="the file is UTF-8 text", code="not_utf8")
         ) from error
+    _has_readings(whole)
     target = _target(whole)
     readings = parse_csv(decoded, target)
-    gauge = GaugePart(step=Decimal(whole.sheet.gauge_step_typed))
-    part = DropSheetPart(
-        kind="pressure_drop",
-        id=whole.sheet.key,
-        unit=whole.sheet.unit,
-        gauge=gauge,
-        readings=readings,
-    )
+    data: dict[str, Any] = sheet_json(whole)
+    name = "series" if "series" in data else "readings"
+    part = checked({**data, name: [r.model_dump(by_alias=True) for r in readings]})
     problems = list(sheet_problems(part, set(target.injectors), "file"))
     labels = {i.id: i.label for i in whole.injectors}
-    there = {(labels[r.injector_id], r.number) for r in whole.readings}
+    there = {(labels.get(r.injector_id or 0) or r.slot, r.number) for r in whole.readings}
     problems += [
         Problem(
-            path=f"injector {r.injector}, pass {r.pass_}",
+            path=f"{_place(r)}, pass {getattr(r, 'pass_', 1)}",
             code="slot_taken",
-            rule="this sheet has that pass already; give it another pass number",
+            rule="this sheet has that reading already; give it another pass number",
         )
         for r in readings
-        if (r.injector, r.pass_) in there
+        if (_place(r), getattr(r, "pass_", 1)) in there
     ]
     if problems:
         raise PlumbError(problems)
     return readings, part
+
+
+def _place(reading: BaseModel) -> str:
+    """The row of a reading: its injector, its state, its moment."""
+    moment = getattr(reading, "t_s", None)
+    if moment is not None:
+        return moment_slot(f"{moment:f}")
+    return str(getattr(reading, "injector", None) or getattr(reading, "state", ""))

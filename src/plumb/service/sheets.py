@@ -1,24 +1,23 @@
 """What a person does with a sheet: look at it, change its conditions, start another."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
 
+from pydantic import ValidationError
 from sqlalchemy import Connection, Engine
 
 from plumb.core.decision import Thresholds
+from plumb.core.job import ROUTES
 from plumb.core.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.quantities import kpa_per, parse_number
-from plumb.jobfile.models import (
-    BurstPart,
-    DropSheetPart,
-    EnginePart,
-    ExpectedPart,
-    GaugePart,
-    RulePart,
-)
-from plumb.service.analysis import sheet_view, working_view
+from plumb.jobfile.file import PARTS, SheetPart
+from plumb.jobfile.models import RulePart
+from plumb.jobfile.reading import problems_of
+from plumb.service.conditions import put
+from plumb.service.parts import sheet_columns, sheet_json
+from plumb.service.sheet_view import sheet_view, working_view
 from plumb.service.views import SheetView, WorkingView
 from plumb.store import jobs as job_store
 from plumb.store import sheets as store
@@ -27,23 +26,27 @@ from plumb.store.session import transaction
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Gauge:
+    """A gauge as typed: name, unit, step, and for a meter its leads and accuracy."""
+
+    name: str
+    unit: str
+    step: str
+    lead: str = ""
+    percent: str = ""
+    counts: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SheetChange:
-    """New conditions of a sheet; what is None stays as it is."""
+    """New conditions of a sheet; what is None stays as it is.
 
-    unit: str | None = None
-    gauge: GaugePart | None = None
-    burst: BurstPart | None = None
-    engine: EnginePart | None = None
+    ``put`` are typed texts by the key of the job file; an empty text takes a value away.
+    """
+
+    gauge: Gauge | None = None
     rule: RulePart | None = None
-    expected: ExpectedPart | None = None
-    no_expected: bool = False
-    supply_v: Decimal | None = None
-    neighbour_proven: bool | None = None
-
-
-def now() -> datetime:
-    """The time now, UTC, as the store keeps it."""
-    return datetime.now(UTC).replace(tzinfo=None)
+    put: dict[str, str] = field(default_factory=dict)
 
 
 def known_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) -> WholeSheet:
@@ -147,134 +150,160 @@ def change_sheet(
     return sheet_view(whole, thresholds, unit)
 
 
+_COLUMNS = (
+    "unit", "gauge_name", "gauge_step_typed", "gauge_step", "rule_name", "rule_limits", "conditions",
+)  # fmt: skip
+
+
 def _changed(whole: WholeSheet, change: SheetChange) -> dict[str, Any]:
+    """The columns that the change touches; the whole sheet is checked as a file's would be."""
     sheet = whole.sheet
-    values: dict[str, Any] = {}
-    unit = change.unit or sheet.unit
-    if unit != sheet.unit:
-        if whole.readings:
-            raise PlumbError(
-                Problem(
-                    path="unit",
-                    value=unit,
-                    code="has_readings",
-                    rule=f"this sheet's readings were typed in {sheet.unit}; start a new sheet for a "
-                    "gauge in another unit",
-                )
-            )
-        kpa_per(unit, "unit")
-        values["unit"] = unit
-    if change.gauge is not None:
-        values |= gauge_columns(change.gauge, unit)
-    elif unit != sheet.unit:
+    if change.gauge is not None and change.gauge.unit != sheet.unit and whole.readings:
         raise PlumbError(
-            Problem(path="gauge", rule="another unit needs the gauge's step in it", code="missing")
+            Problem(
+                path="unit",
+                value=change.gauge.unit,
+                code="has_readings",
+                rule=f"this sheet's readings were typed in {sheet.unit}; start a new sheet for a "
+                "gauge in another unit",
+            )
         )
+    data = put(sheet_json(whole), sheet.kind, change.put)
+    if change.gauge is not None:
+        data["gauge"] = {**(data.get("gauge") or {}), **gauge_json(change.gauge)}
+        data["unit"] = change.gauge.unit
     if change.rule is not None:
-        if change.rule.suspect is not None:
-            injector_of(whole, change.rule.suspect)
-        values |= rule_columns(change.rule)
-    conditions = _conditions(sheet.conditions, change)
-    if conditions != sheet.conditions:
-        values["conditions"] = conditions
-    return values
+        _check_rule(whole, change.rule)
+        data["rule"] = {
+            "name": change.rule.name,
+            **change.rule.model_dump(exclude={"name"}, exclude_none=True, exclude_defaults=True),
+        }
+    part = checked(data)
+    new = sheet_columns(part, sheet.job_id, sheet.vehicle_id)
+    return {name: new[name] for name in _COLUMNS if new[name] != getattr(sheet, name)}
 
 
-def gauge_columns(gauge: GaugePart, unit: str) -> dict[str, Any]:
-    """The gauge as a sheet keeps it: copied, so that the shelf may change."""
-    return {
-        "gauge_name": gauge.name,
-        "gauge_step_typed": str(gauge.step),
-        "gauge_step": float(gauge.step) * kpa_per(unit),
-    }
+def _check_rule(whole: WholeSheet, rule: RulePart) -> None:
+    if "rule" not in PARTS[whole.sheet.kind].model_fields:
+        raise PlumbError(
+            Problem(
+                path="rule", rule="no rule decides on this sheet", value=rule.name, code="no_rule"
+            )
+        )
+    if rule.suspect is not None:
+        injector_of(whole, rule.suspect)
 
 
-def rule_columns(rule: RulePart) -> dict[str, Any]:
-    """The rule as a sheet keeps it."""
-    limits = rule.model_dump(exclude={"name"}, exclude_none=True, exclude_defaults=True)
-    return {"rule_name": rule.name, "rule_limits": limits}
-
-
-def _conditions(old: dict[str, Any], change: SheetChange) -> dict[str, Any]:
-    made = dict(old)
-    for name, part in (
-        ("burst", change.burst),
-        ("engine", change.engine),
-        ("expected", change.expected),
-    ):
-        if part is not None:
-            made[name] = part.model_dump(exclude_none=True)
-    if change.no_expected:
-        made.pop("expected", None)
-    if change.supply_v is not None:
-        made["supply_v"] = change.supply_v
-    if change.neighbour_proven is not None:
-        made["neighbour_proven"] = change.neighbour_proven
+def gauge_json(gauge: Gauge) -> dict[str, Any]:
+    """A gauge as the job file has it."""
+    made: dict[str, Any] = {"name": gauge.name, "step": typed_step(gauge.step)}
+    for name in ("lead", "percent", "counts"):
+        text = getattr(gauge, name)
+        if text:
+            made[name] = parse_number(text, f"gauge.{name}")
     return made
 
 
-def sheet_columns(part: DropSheetPart, job_id: int, vehicle_id: int) -> dict[str, Any]:
-    """A sheet of a job file as the store keeps it."""
-    conditions = part.model_dump(
-        include={"burst", "engine", "expected", "supply_v", "neighbour_proven"},
-        exclude_none=True,
-        exclude_defaults=True,
-    )
-    taken = part.taken or datetime.now(UTC).isoformat(timespec="seconds")
-    return {
-        "job_id": job_id,
-        "vehicle_id": vehicle_id,
-        "key": part.id,
-        "kind": part.kind,
-        "version": 1,
-        "taken_typed": taken,
-        "taken_at": instant(taken),
-        "unit": part.unit,
-        **gauge_columns(part.gauge, part.unit),
-        **rule_columns(part.rule),
-        "conditions": conditions,
-        "extras": both_kept(sheet=part.kept(), gauge=part.gauge.kept()),
-    }
+def checked(data: dict[str, Any]) -> SheetPart:
+    """A part of the job file from JSON; :class:`PlumbError` with every problem, by its key."""
+    try:
+        return PARTS[data["kind"]].model_validate(data)
+    except ValidationError as error:
+        raise PlumbError(problems_of(error)) from error
 
 
-def both_kept(**parts: dict[str, Any] | None) -> dict[str, Any] | None:
-    """The ``x-...`` keys of several parts under their names, None when there are none."""
-    return {name: kept for name, kept in parts.items() if kept} or None
+_DEFAULT_GAUGES = {
+    "coil_resistance": ("meter", "ohm", "0.1"),
+    "coil_voltage_drop": ("meter", "V", "0.01"),
+    "flow_bench": ("tubes", "ml", "1"),
+}
 
 
-def instant(text: str) -> datetime:
-    """An ISO time with offset as the store keeps it: UTC without offset."""
-    return datetime.fromisoformat(text).astimezone(UTC).replace(tzinfo=None)
+def start_sheet(connection: Connection, job: JobRecord, vehicle: VehicleRecord, kind: str,
+                gauge: Gauge | None, request_id: str) -> int:  # fmt: skip
+    """Begin an empty sheet of a kind; its id.  Without a gauge the last one of its unit is taken.
+
+    Raises :class:`PlumbError` for a kind that this fuel system does not have.
+    """
+    route = ROUTES.get(vehicle.fuel_system, ())
+    if kind not in route:
+        raise PlumbError(
+            Problem(
+                path="kind",
+                value=kind,
+                code="no_procedure",
+                rule="the sheets for this fuel system are " + (", ".join(route) or "not built yet"),
+            )
+        )
+    data: dict[str, Any] = {"kind": kind, "id": _free_key(connection, job.id)}
+    fields = PARTS[kind].model_fields
+    if "unit" in fields:
+        chosen = gauge or _usual_gauge(connection, job.id, kind)
+        data |= {"unit": chosen.unit, "gauge": gauge_json(chosen)}
+    data |= {name: [] for name in ("readings",) if name in fields}
+    values = sheet_columns(checked(data), job.id, vehicle.id)
+    return store.add_sheet(connection, {**values, "request_id": request_id})
+
+
+def _usual_gauge(connection: Connection, job_id: int, kind: str) -> Gauge:
+    """The gauge of the job's last sheet of this kind of unit, else the shelf's first, else plain."""
+    wanted = _DEFAULT_GAUGES.get(kind, ("dial", "psi", "0.5"))
+    pressure = kind not in _DEFAULT_GAUGES
+
+    def fits(unit: str) -> bool:
+        return unit == wanted[1] or (pressure and unit in {"psi", "kPa", "bar", "MPa", "kgf/cm2"})
+
+    for whole in reversed(store.sheets_of(connection, job_id)):
+        if whole.sheet.unit and fits(whole.sheet.unit):
+            meter = whole.sheet.conditions.get("meter") or {}
+            return Gauge(
+                name=whole.sheet.gauge_name, unit=whole.sheet.unit,
+                step=whole.sheet.gauge_step_typed, **{k: str(v) for k, v in meter.items()},
+            )  # fmt: skip
+    for shelf in job_store.gauges(connection):
+        if fits(shelf.unit):
+            more = {k: str(v) for k, v in (shelf.extras or {}).items()}
+            return Gauge(name=shelf.name, unit=shelf.unit, step=shelf.step_typed, **more)
+    return Gauge(name=wanted[0], unit=wanted[1], step=wanted[2])
 
 
 def new_sheet(
     engine: Engine,
     number: str,
     request_id: str,
-    gauge: GaugePart,
-    unit: str,
+    kind: str,
+    gauge: Gauge | None,
     thresholds: Thresholds,
 ) -> SheetView:
-    """A new, empty drop sheet on a job; the same request again gives the same sheet."""
+    """A new, empty sheet on a job; the same request again gives the same sheet."""
     with transaction(engine) as connection:
         job, vehicle = known_job(connection, number, lock=True)
         sheet_id = store.sheet_by_request(connection, request_id)
         if sheet_id is None:
-            part = DropSheetPart(
-                kind="pressure_drop",
-                id=_free_key(connection, job.id),
-                unit=unit,
-                gauge=gauge,
-                readings=[],
-            )
-            values = sheet_columns(part, job.id, vehicle.id)
-            sheet_id = store.add_sheet(connection, {**values, "request_id": request_id})
+            sheet_id = start_sheet(connection, job, vehicle, kind, gauge, request_id)
         whole = known_sheet(connection, sheet_id)
     return sheet_view(whole, thresholds)
 
 
+def engine_ran(
+    engine: Engine, sheet_id: int, thresholds: Thresholds, unit: str | None = None
+) -> SheetView:
+    """Note that the engine ran between bursts, so that raw fuel was burnt and the key was turned."""
+    known_unit(unit)
+    with transaction(engine) as connection:
+        whole = known_sheet(connection, sheet_id, lock=True)
+        extras = dict(whole.sheet.extras or {})
+        kept = dict(extras.get("sheet") or {})
+        at = datetime.now(UTC).isoformat(timespec="milliseconds")
+        kept["x-engine-runs"] = [*(kept.get("x-engine-runs") or []), at][-200:]
+        extras["sheet"] = kept
+        store.change_sheet(connection, sheet_id, {"extras": extras})
+        whole = replace(known_sheet(connection, sheet_id))
+    return sheet_view(whole, thresholds, unit)
+
+
 def _free_key(connection: Connection, job_id: int) -> str:
-    keys = {whole.sheet.key for whole in store.sheets_of(connection, job_id)}
+    keys = store.sheet_keys(connection, job_id)
     number = len(keys) + 1
     while f"s{number}" in keys:
         number += 1

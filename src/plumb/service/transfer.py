@@ -1,6 +1,5 @@
 """Job files in and out.  In: whole or not at all."""
 
-import uuid
 from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
@@ -9,16 +8,25 @@ from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
 from plumb.core.problems import Conflict, PlumbError, Problem
-from plumb.core.quantities import kpa_per, plain
 from plumb.jobfile.exact import dumps
 from plumb.jobfile.file import JobFile
-from plumb.jobfile.models import DropReadingPart, DropSheetPart
 from plumb.jobfile.reading import check, parse
-from plumb.service.sheets import both_kept, instant, known_job, now, sheet_columns
-from plumb.service.views import ImportView
+from plumb.service.job_views import ImportView
+from plumb.service.parts import (
+    both_kept,
+    count_of,
+    entries_of,
+    filled,
+    instant,
+    reading_columns,
+    sheet_columns,
+    sheet_json,
+    under,
+)
+from plumb.service.sheets import known_job
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
-from plumb.store.records import InjectorRecord, JobRecord, ReadingRecord, VehicleRecord, WholeSheet
+from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord
 from plumb.store.session import transaction
 
 
@@ -33,28 +41,22 @@ def export_job(engine: Engine, number: str) -> str:
         "job": _job_json(job),
         "vehicle": _vehicle_json(job, vehicle, injectors),
         "sheets": [sheet_json(w) for w in sheets],
-        **_under(job.extras, "file"),
+        **under(job.extras, "file"),
     }
     check(data)
     return dumps(data, indent=1) + "\n"
 
 
-def _filled(**values: Any) -> dict[str, Any]:  # noqa: ANN401  JSON values
-    """Only what says something: empty texts, lists and None are left out."""
-    return {k: v for k, v in values.items() if v not in (None, "", [], {})}
-
-
-def _under(extras: dict[str, Any] | None, name: str) -> dict[str, Any]:
-    """The ``x-...`` keys of one part, as they were kept."""
-    return dict((extras or {}).get(name) or {})
-
-
 def _job_json(job: JobRecord) -> dict[str, Any]:
     return {
-        **_filled(
-            number=job.number, opened=job.opened_typed, complaint=job.complaint, codes=job.codes
+        **filled(
+            number=job.number,
+            opened=job.opened_typed,
+            complaint=job.complaint,
+            codes=job.codes,
+            set_aside=job.set_aside,
         ),
-        **_under(job.extras, "job"),
+        **under(job.extras, "job"),
     }
 
 
@@ -63,7 +65,7 @@ def _vehicle_json(
 ) -> dict[str, Any]:
     distance = None if job.distance_typed is None else Decimal(job.distance_typed)
     return {
-        **_filled(
+        **filled(
             name=vehicle.name,
             registration=vehicle.registration,
             distance_km=distance,
@@ -71,57 +73,13 @@ def _vehicle_json(
         ),
         "injectors": [
             {
-                **_filled(id=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed),
+                **filled(id=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed),
                 **(i.extras or {}),
             }
             for i in injectors
         ],
         **(vehicle.extras or {}),
     }
-
-
-def sheet_json(whole: WholeSheet) -> dict[str, Any]:
-    """A stored sheet as the job file has it, figures as typed."""
-    sheet = whole.sheet
-    labels = {i.id: i.label for i in whole.injectors}
-    return {
-        "kind": sheet.kind,
-        "id": sheet.key,
-        "taken": sheet.taken_typed,
-        "unit": sheet.unit,
-        "gauge": {
-            **_filled(name=sheet.gauge_name, step=Decimal(sheet.gauge_step_typed)),
-            **_under(sheet.extras, "gauge"),
-        },
-        "rule": {"name": sheet.rule_name, **sheet.rule_limits},
-        **sheet.conditions,
-        "readings": [_reading_json(r, labels) for r in whole.readings],
-        **_under(sheet.extras, "sheet"),
-    }
-
-
-def _reading_json(reading: ReadingRecord, labels: dict[int, str]) -> dict[str, Any]:
-    """A mark takes the place of the note; a note beside it goes into ``x-note``."""
-
-    def number(typed: str | None) -> Decimal | None:
-        return None if typed is None else Decimal(typed)
-
-    made: dict[str, Any] = {
-        "injector": labels[reading.injector_id],
-        "pass": reading.number,
-        "first": number(reading.first_typed),
-        "second": number(reading.second_typed),
-    }
-    made |= _filled(
-        sound=reading.sound,
-        fires_at=number(reading.fires_at_typed),
-        note=reading.mark or reading.note,
-        taken=reading.taken_at.replace(tzinfo=UTC).isoformat(),
-    )
-    made |= reading.extras or {}
-    if reading.mark and reading.note:
-        made["x-note"] = reading.note
-    return made
 
 
 def preview_job(engine: Engine, text: bytes) -> ImportView:
@@ -139,21 +97,19 @@ def preview_job(engine: Engine, text: bytes) -> ImportView:
             readings=0,
             problems=[p.text() for p in error.problems],
         )
+    return _view(file, number, stored=False)
+
+
+def _view(file: JobFile, number: str, *, stored: bool) -> ImportView:
+    count = sum(count_of(s) for s in file.sheets)
     return ImportView(
         fits=True,
-        stored=False,
-        summary=_summary(file, number),
+        stored=stored,
+        summary=f"Job {number}: {file.vehicle.name}, {len(file.vehicle.injectors)} injectors, "
+        f"{len(file.sheets)} sheet{'s' * (len(file.sheets) != 1)}, {count} readings.",
         job_number=number,
-        readings=sum(len(s.readings) for s in file.sheets),
+        readings=count,
         problems=[],
-    )
-
-
-def _summary(file: JobFile, number: str) -> str:
-    count = sum(len(s.readings) for s in file.sheets)
-    return (
-        f"Job {number}: {file.vehicle.name}, {len(file.vehicle.injectors)} injectors, "
-        f"{len(file.sheets)} sheet{'s' * (len(file.sheets) != 1)}, {count} readings."
     )
 
 
@@ -186,14 +142,7 @@ def import_job(engine: Engine, text: bytes) -> ImportView:
                 path="job", rule="someone brought the same job in just now", code="number_taken"
             )
         ) from error
-    return ImportView(
-        fits=True,
-        stored=True,
-        summary=_summary(file, number),
-        job_number=number,
-        readings=sum(len(s.readings) for s in file.sheets),
-        problems=[],
-    )
+    return _view(file, number, stored=True)
 
 
 def _store(connection: Connection, file: JobFile, number: str) -> None:
@@ -209,6 +158,7 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
             "opened_at": instant(opened),
             "complaint": file.job.complaint,
             "codes": file.job.codes,
+            "set_aside": [{"kind": s.kind, "reason": s.reason} for s in file.job.set_aside],
             "distance_typed": None if distance is None else str(distance),
             "extras": both_kept(job=file.job.kept(), file=file.kept()),
         },
@@ -219,8 +169,8 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
         sheet_store.add_readings(
             connection,
             [
-                reading_columns(r, n, sheet, sheet_id, vehicle_id, ids[r.injector])
-                for n, r in enumerate(sheet.readings, 1)
+                reading_columns(entry, n, sheet, (sheet_id, vehicle_id), ids)
+                for n, entry in enumerate(entries_of(sheet), 1)
             ],
         )
 
@@ -264,44 +214,3 @@ def _vehicle(connection: Connection, file: JobFile) -> int:
             for i in part.injectors
         ],
     )
-
-
-def reading_columns(
-    reading: DropReadingPart,
-    sequence: int,
-    sheet: DropSheetPart,
-    sheet_id: int,
-    vehicle_id: int,
-    injector_id: int,
-) -> dict[str, Any]:
-    """A reading of a file as the store keeps it."""
-    factor = kpa_per(sheet.unit)
-
-    def both(value: Decimal | None) -> tuple[str | None, float | None]:
-        return (None, None) if value is None else (plain(value), float(value) * factor)
-
-    first_typed, first = both(reading.first)
-    second_typed, second = both(reading.second)
-    extras = reading.kept() or {}
-    side_note = extras.pop("x-note", "") if reading.mark else ""
-    return {
-        "id": str(uuid.uuid4()),
-        "sheet_id": sheet_id,
-        "vehicle_id": vehicle_id,
-        "injector_id": injector_id,
-        "number": reading.pass_,
-        "first_typed": first_typed,
-        "second_typed": second_typed,
-        "unit": sheet.unit,
-        "first_kpa": first,
-        "second_kpa": second,
-        "mark": reading.mark,
-        "sound": reading.sound,
-        "fires_at_typed": None if reading.fires_at is None else plain(reading.fires_at),
-        "note": str(side_note) if reading.mark else reading.note,
-        "taken_at": instant(reading.taken) if reading.taken else now(),
-        "live": 1,
-        "replaces": None,
-        "sequence": sequence,
-        "extras": extras or None,
-    }

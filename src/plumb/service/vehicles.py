@@ -1,14 +1,12 @@
-"""What a person does with vehicles and gauges: find, order of reach, banks and feeds, the shelf."""
+"""What a person does with vehicles: find, order of reach, banks and feeds, layouts."""
 
 from collections.abc import Sequence
+from typing import Any
 
 from sqlalchemy import Connection, Engine
-from sqlalchemy.exc import IntegrityError
 
-from plumb.core.problems import Conflict, NotThere, PlumbError, Problem
-from plumb.core.quantities import kpa_per
-from plumb.service.sheets import typed_step
-from plumb.service.views import GaugeView, InjectorView, VehicleView
+from plumb.core.problems import NotThere, PlumbError, Problem
+from plumb.service.job_views import InjectorView, VehicleView
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
 from plumb.store.records import InjectorRecord, VehicleRecord
@@ -94,36 +92,46 @@ def _known_vehicle(
     return vehicle, sheet_store.injectors_of(connection, vehicle_id)
 
 
-def list_gauges(engine: Engine) -> list[GaugeView]:
-    """The gauges on the shelf."""
-    with transaction(engine) as connection:
-        return [
-            GaugeView(id=g.id, name=g.name, unit=g.unit, step=g.step_typed)
-            for g in store.gauges(connection)
-        ]
-
-
-def add_gauge(engine: Engine, name: str, unit: str, step: str) -> GaugeView:
-    """Put a gauge on the shelf; :class:`Conflict` when the name is taken."""
-    value = typed_step(step)
-    factor = kpa_per(unit, "unit")
-    if not name.strip():
-        raise PlumbError(Problem(path="name", rule="name the gauge", code="missing"))
-    try:
-        with transaction(engine) as connection:
-            gauge_id = store.add_gauge(
-                connection,
-                {
-                    "name": name.strip(),
-                    "unit": unit,
-                    "step_typed": str(value),
-                    "step": float(value) * factor,
-                },
-            )
-    except IntegrityError:
-        raise Conflict(
+def lay_out(connection: Connection, layout_id: int) -> list[dict[str, Any]]:
+    """The injectors of a layout on the shelf; :class:`NotThere` when there is none."""
+    found = next((e for e in store.shelf(connection, "layout") if e.id == layout_id), None)
+    if found is None:
+        raise NotThere(
             Problem(
-                path="name", rule="there is a gauge of that name", value=name, code="name_taken"
+                path="layout_id",
+                rule="there is no such layout",
+                value=str(layout_id),
+                code="no_such_entry",
             )
-        ) from None
-    return GaugeView(id=gauge_id, name=name.strip(), unit=unit, step=str(value))
+        )
+    return [
+        {
+            "label": str(i["id"]),
+            "cylinder": int(i["cylinder"]),
+            "bank": str(i.get("bank", "")),
+            "feed": str(i.get("feed", "")),
+            "extras": None,
+        }
+        for i in found.body["injectors"]
+    ]
+
+
+def take_layout(engine: Engine, vehicle_id: int, layout_id: int) -> VehicleView:
+    """Put banks and feeds of a layout on a vehicle; it must have the same injectors."""
+    with transaction(engine) as connection:
+        vehicle, injectors = _known_vehicle(connection, vehicle_id)
+        wanted = {i["label"]: i for i in lay_out(connection, layout_id)}
+        labels = {i.label for i in injectors}
+        if set(wanted) != labels:
+            raise PlumbError(
+                Problem(
+                    path="layout_id",
+                    rule="the layout is for injectors " + ", ".join(sorted(wanted)),
+                    value=", ".join(sorted(labels)),
+                    code="not_the_same_set",
+                )
+            )
+        for one in injectors:
+            values = {"bank": wanted[one.label]["bank"], "feed": wanted[one.label]["feed"]}
+            store.change_injector(connection, vehicle_id, one.id, values)
+        return vehicle_view(vehicle, sheet_store.injectors_of(connection, vehicle_id))

@@ -4,53 +4,7 @@ Pressures are texts in the unit asked for, with the digits the gauge allows; dev
 in per cent, because they are drawn to scale.
 """
 
-from dataclasses import dataclass, field
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ReadingView:
-    """One live reading as typed, and as shown in the unit asked for."""
-
-    id: str
-    pass_number: int
-    first_typed: str | None
-    second_typed: str | None
-    first: str
-    second: str
-    drop: str
-    mark: str | None
-    sound: str | None
-    note: str
-    taken: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RowView:
-    """One injector's row: readings, means, where its bob hangs and what it reads as.
-
-    ``settled`` fills the bob; ``tone`` is low, high, open or empty.
-    """
-
-    injector: str
-    cylinder: int
-    bank: str
-    feed: str
-    readings: list[ReadingView]
-    first: str
-    second: str
-    drop: str
-    state: str
-    words: str
-    under: str
-    tone: str
-    deviation_percent: float | None
-    uncertainty_percent: float | None
-    settled: bool
-    agrees: bool
-    passes_to_settle: int | None
-    because: str
-    condition: str
-    action: str
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,6 +21,154 @@ class AdviceView:
 
     title: str
     text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NextView:
+    """The next step: which sheet, which injectors, how many passes, about how long, in words."""
+
+    kind: str
+    injectors: list[str]
+    passes: int
+    minutes: float
+    isolation: str
+    title: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OptionView:
+    """One choice of a field, or one word of a sheet; ``key`` types it."""
+
+    code: str
+    label: str
+    key: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GaugeView:
+    """A gauge: name, unit, step and leads as typed; ``id`` is 0 for one that is only on a sheet."""
+
+    id: int
+    name: str
+    unit: str
+    step: str
+    lead: str = ""
+    percent: str = ""
+    counts: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldView:
+    """One field behind a knob: number, whole, text, choice or yes."""
+
+    key: str
+    label: str
+    kind: str
+    value: str
+    options: list[OptionView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KnobView:
+    """One condition of a sheet: what it is now, and the fields to change it."""
+
+    name: str
+    value: str
+    note: str
+    window: bool
+    fields: list[FieldView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EntryView:
+    """How readings are typed: two figures, one, a moment and one, or one of the words.
+
+    ``shape`` is burst, value, point, words or form; ``figures`` names the fields.
+    """
+
+    shape: str
+    figures: list[str]
+    words: list[OptionView]
+    sprays: list[OptionView]
+    burst_marks: bool
+    over: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleOfSheetView:
+    """The rule that decides on a sheet that compares; code empty where none does."""
+
+    code: str
+    title: str
+    limits: dict[str, str]
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadingView:
+    """One live reading as typed, and as shown in the unit asked for.
+
+    ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks".
+    """
+
+    id: str
+    pass_number: int
+    first_typed: str | None
+    second_typed: str | None
+    value_typed: str | None
+    shown: str
+    mark: str | None
+    word: str | None
+    sound: str | None
+    spray: str | None
+    fires_at: str | None
+    note: str
+    taken: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowView:
+    """One row of a sheet: an injector, or a state of the engine on the supply sheet.
+
+    ``cells`` are the figures under the sheet's columns; ``at`` and ``u_at`` say where the bob hangs
+    on the sheet's scale; ``settled`` fills it; ``tone`` is low, high, open or empty.  ``raw`` counts
+    bursts whose fuel no run of the engine has burnt yet.
+    """
+
+    injector: str
+    name: str
+    cylinder: int
+    bank: str
+    feed: str
+    readings: list[ReadingView]
+    cells: list[str]
+    state: str
+    words: str
+    under: str
+    tone: str
+    at: float | None
+    u_at: float | None
+    settled: bool
+    agrees: bool
+    passes_to_settle: int | None
+    because: str
+    raw: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScaleView:
+    """What the rows hang on.  ``relative``: per cent of the reference; else figures in ``unit``.
+
+    ``low`` and ``high`` bound the corridor, None where that side is open.
+    """
+
+    relative: bool
+    unit: str
+    centre: float
+    low: float | None
+    high: float | None
+    decimals: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,76 +189,123 @@ class RuleView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class NextView:
-    """The next step: which injectors, how many passes, about how long, in words."""
+class PointView:
+    """One reading of a hold."""
 
-    injectors: list[str]
-    passes: int
-    minutes: float
-    title: str
-    text: str
+    id: str
+    t_s: float
+    value: float
+    shown: str
+    note: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class GaugeView:
-    """A gauge: name, unit, step as typed; ``id`` is 0 for one that is only on a sheet."""
+class ForetoldView:
+    """One limit of a hold, and the pressure at its time: read, or foretold with a range."""
 
-    id: int
     name: str
-    unit: str
-    step: str
+    at_s: float
+    least_left: float
+    value: float
+    low: float
+    high: float
+    read: bool
+    state: str
+    shown: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ConditionsView:
-    """The conditions of a sheet, figures as typed."""
+class TryView:
+    """One step of the isolation board and what came of it."""
 
-    gauge: GaugeView
-    pulses: int | None
-    on_ms: str | None
-    engine_state: str
-    engine_temperature_c: str | None
-    supply_v: str | None
-    neighbour_proven: bool
-    expected_drop: str | None
-    expected_source: str
-    rule: str
-    rule_title: str
-    rule_limits: dict[str, str]
-    rule_source: str
+    step: str
+    title: str
+    outcomes: list[str]
+    outcome: str
+    reading_id: str
+    proposed: bool
+    minutes: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceView:
+    """One place where it could go: still possible, or struck out and why."""
+
+    source: str
+    name: str
+    struck: bool
+    because: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HoldView:
+    """A hold: its readings, limits and what is foretold, the clock, the isolation board."""
+
+    points: list[PointView]
+    limits: list[ForetoldView]
+    state: str
+    begun_at: str
+    due_s: float | None
+    line: str
+    settled_early: bool
+    tries: list[TryView]
+    places: list[PlaceView]
+    contradiction: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FormView:
+    """What is noted on a sheet without readings, or beside them: words by key."""
+
+    complaint: list[str]
+    codes: list[str]
+    hose: str
+    connectors: str
+    note: str
+    pump: str
+    complaints: list[OptionView]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SheetView:
-    """A drop sheet with everything a screen shows of it.
+    """A sheet of any kind with everything a screen shows of it.
 
-    ``reference`` is the group's flow index in the root of the gauge's unit (a waiting reading's
-    provisional bob is drawn from it); ``corridor_percent`` the half-width of the tolerance.
+    ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
+    reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted.
     """
 
     id: int
     key: str
     job_number: str
     kind: str
+    title: str
+    sub: str
+    care: str
     version: int
     taken: str
     unit: str
     fuel_system: str
-    conditions: ConditionsView
+    gauge: GaugeView
+    rule: RuleOfSheetView
+    knobs: list[KnobView]
+    columns: list[str]
+    entry: EntryView
+    scale: ScaleView
     rows: list[RowView]
     headline: list[SpanView]
-    advice: list[AdviceView]
     notes: list[str]
     rules: list[RuleView]
     next: NextView | None
     agreeing: list[str]
-    agreeing_drop: str
+    agreeing_shown: str
     split: bool
     passed: bool
     measured: int
     reference: float | None
-    corridor_percent: float
     limit_in_flow: str
+    hold: HoldView | None
+    form: FormView | None
+    engine_ran_at: str
     saved_at: str
 
 
@@ -178,91 +327,3 @@ class WorkingView:
     version: int
     shared: list[LineView]
     injectors: dict[str, list[LineView]]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class BobView:
-    """A bob on the small chart of a job's line."""
-
-    injector: str
-    state: str
-    deviation_percent: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class JobLineView:
-    """One job on the list of today; ``waits`` is now, done or start."""
-
-    number: str
-    vehicle: str
-    registration: str
-    complaint: str
-    codes: list[str]
-    opened: str
-    closed: bool
-    cylinders: int
-    fuel_system: str
-    waits: str
-    next_title: str
-    next_sub: str
-    corridor_percent: float
-    bobs: list[BobView] = field(default_factory=list)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class InjectorView:
-    """An injector of a vehicle."""
-
-    label: str
-    cylinder: int
-    bank: str
-    feed: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class VehicleView:
-    """A vehicle with its injectors in reach order."""
-
-    id: int
-    name: str
-    registration: str
-    fuel_system: str
-    injectors: list[InjectorView]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class KnotView:
-    """A knot of the route: a sheet that is there, its state done or now, and a line about it."""
-
-    sheet_id: int
-    key: str
-    kind: str
-    title: str
-    sub: str
-    state: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class JobView:
-    """A job with its vehicle and the route."""
-
-    number: str
-    opened: str
-    closed: bool
-    complaint: str
-    codes: list[str]
-    distance_km: str | None
-    vehicle: VehicleView
-    route: list[KnotView]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ImportView:
-    """What an import would do, or did: how much fits, and every problem by place."""
-
-    fits: bool
-    stored: bool
-    summary: str
-    job_number: str
-    readings: int
-    problems: list[str]

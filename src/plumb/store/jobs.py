@@ -3,14 +3,26 @@
 from collections.abc import Mapping, Sequence
 from typing import Any, cast
 
-from sqlalchemy import BigInteger, Connection, String, Table, func, insert, or_, select, update
+from sqlalchemy import (
+    BigInteger,
+    Connection,
+    String,
+    Table,
+    delete,
+    func,
+    insert,
+    or_,
+    select,
+    update,
+)
 from sqlalchemy import cast as cast_to
 
-from plumb.store.records import GaugeRecord, JobRecord, VehicleRecord, record
+from plumb.store.records import GaugeRecord, JobRecord, ShelfRecord, VehicleRecord, record
 from plumb.store.sheets import INJECTOR, JOB, SHEET, VEHICLE, inserted
-from plumb.store.tables import GaugeRow
+from plumb.store.tables import GaugeRow, ShelfRow
 
 GAUGE = cast("Table", GaugeRow.__table__)
+SHELF = cast("Table", ShelfRow.__table__)
 
 _WITH_VEHICLE = select(JOB, VEHICLE).join(VEHICLE, VEHICLE.c.id == JOB.c.vehicle_id)
 
@@ -152,3 +164,36 @@ def add_gauge(connection: Connection, values: Mapping[str, Any]) -> int:
 def count_jobs(connection: Connection) -> int:
     """How many jobs there are in all."""
     return connection.scalar(select(func.count()).select_from(JOB)) or 0
+
+
+def change_gauge(connection: Connection, gauge_id: int, values: Mapping[str, Any]) -> int:
+    """Change a gauge of the shelf; how many there were of that id."""
+    return connection.execute(update(GAUGE).where(GAUGE.c.id == gauge_id).values(**values)).rowcount
+
+
+def drop_gauge(connection: Connection, gauge_id: int) -> int:
+    """Take a gauge off the shelf; sheets keep the copy they have."""
+    return connection.execute(delete(GAUGE).where(GAUGE.c.id == gauge_id)).rowcount
+
+
+def shelf(connection: Connection, what: str | None = None) -> list[ShelfRecord]:
+    """The windows, rules and layouts of the shelf, by name."""
+    query = select(SHELF).order_by(SHELF.c.what, SHELF.c.name)
+    if what is not None:
+        query = query.where(SHELF.c.what == what)
+    return [record(ShelfRecord, r, SHELF) for r in connection.execute(query)]
+
+
+def add_to_shelf(connection: Connection, values: Mapping[str, Any]) -> int:
+    """Put a window, a rule or a layout on the shelf; its new id."""
+    return inserted(connection, SHELF, values)
+
+
+def change_on_shelf(connection: Connection, entry_id: int, values: Mapping[str, Any]) -> int:
+    """Change an entry of the shelf; how many there were of that id."""
+    return connection.execute(update(SHELF).where(SHELF.c.id == entry_id).values(**values)).rowcount
+
+
+def drop_from_shelf(connection: Connection, entry_id: int) -> int:
+    """Take an entry off the shelf; sheets keep the copy they have."""
+    return connection.execute(delete(SHELF).where(SHELF.c.id == entry_id)).rowcount

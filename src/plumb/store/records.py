@@ -42,6 +42,19 @@ class GaugeRecord:
     unit: str
     step_typed: str
     step: float
+    extras: dict[str, Any] | None
+
+
+@dataclass(frozen=True, slots=True)
+class ShelfRecord:
+    """A window, a rule or a layout on the shelf."""
+
+    id: int
+    what: str
+    name: str
+    kind: str
+    unit: str
+    body: dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +70,7 @@ class JobRecord:
     complaint: str
     codes: list[str]
     distance_typed: str | None
+    set_aside: list[dict[str, Any]] | None
     request_id: str | None
     extras: dict[str, Any] | None
 
@@ -86,18 +100,26 @@ class SheetRecord:
 
 @dataclass(frozen=True, slots=True)
 class ReadingRecord:
-    """A reading; ``live`` is 1, or None when it was taken back."""
+    """A reading of an injector or of a slot; ``live`` is 1, or None when it was taken back."""
 
     id: str
     sheet_id: int
     vehicle_id: int
-    injector_id: int
+    injector_id: int | None
+    slot: str | None
+    shape: str
     number: int
     first_typed: str | None
     second_typed: str | None
     unit: str
     first_kpa: float | None
     second_kpa: float | None
+    value_typed: str | None
+    value: float | None
+    at_typed: str | None
+    at_s: float | None
+    word: str | None
+    spray: str | None
     mark: str | None
     sound: str | None
     fires_at_typed: str | None
@@ -121,7 +143,14 @@ class WholeSheet:
 
 
 Record = TypeVar(
-    "Record", VehicleRecord, InjectorRecord, GaugeRecord, JobRecord, SheetRecord, ReadingRecord
+    "Record",
+    VehicleRecord,
+    InjectorRecord,
+    GaugeRecord,
+    ShelfRecord,
+    JobRecord,
+    SheetRecord,
+    ReadingRecord,
 )
 
 

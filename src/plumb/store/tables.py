@@ -24,8 +24,21 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from plumb.store.columns import ExactJson
 
 FUEL_SYSTEMS = ("port", "throttle_body", "direct", "common_rail", "mechanical_diesel")
-UNITS = ("psi", "kPa", "bar", "MPa", "kgf/cm2")
-MARKS = ("none", "not_read", "read_late")
+UNITS = ("psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml")
+KINDS = (
+    "walk_round",
+    "supply_pressure",
+    "hold",
+    "command",
+    "coil_resistance",
+    "coil_voltage_drop",
+    "pressure_drop",
+    "injector_balance_running",
+    "tip_leak",
+    "flow_bench",
+)
+SHELVES = ("window", "rule", "layout")
+MARKS = ("none", "not_read", "read_late", "over")
 SOUNDS = ("clicks", "buzzes", "none")
 
 _NAMES = {
@@ -108,6 +121,24 @@ class GaugeRow(Base):
     unit: Mapped[str] = mapped_column(String(12))
     step_typed: Mapped[str] = mapped_column(Digits)
     step: Mapped[float]
+    extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
+class ShelfRow(Base):
+    """A window, a rule of the shop, or a layout of injectors; a sheet copies what it takes."""
+
+    __tablename__ = "shelf"
+    __table_args__ = (
+        UniqueConstraint("what", "name"),
+        CheckConstraint(_one_of("what", SHELVES), name="what"),
+        CheckConstraint("name <> ''", name="named"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    what: Mapped[str] = mapped_column(String(12))
+    name: Mapped[str] = mapped_column(String(80))
+    kind: Mapped[str] = mapped_column(String(30), default="")
+    unit: Mapped[str] = mapped_column(String(12), default="")
+    body: Mapped[dict[str, Any]] = mapped_column(ExactJson)
 
 
 class JobRow(Base):
@@ -130,6 +161,7 @@ class JobRow(Base):
     complaint: Mapped[str] = mapped_column(String(500), default="")
     codes: Mapped[list[str]] = mapped_column(ExactJson)
     distance_typed: Mapped[str | None] = mapped_column(Digits)
+    set_aside: Mapped[list[dict[str, Any]] | None] = mapped_column(ExactJson)
     request_id: Mapped[str | None] = mapped_column(String(36))
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
 
@@ -145,9 +177,9 @@ class SheetRow(Base):
         ForeignKeyConstraint(
             ["job_id", "vehicle_id"], ["job.id", "job.vehicle_id"], ondelete="CASCADE"
         ),
-        CheckConstraint(_one_of("kind", ("pressure_drop",)), name="kind"),
-        CheckConstraint(_one_of("unit", UNITS), name="unit"),
-        CheckConstraint("gauge_step > 0", name="step"),
+        CheckConstraint(_one_of("kind", KINDS), name="kind"),
+        CheckConstraint(_one_of("unit", ("", *UNITS)), name="unit"),
+        CheckConstraint("gauge_step > 0 OR (gauge_step = 0 AND unit = '')", name="step"),
         CheckConstraint("version >= 1", name="version"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -170,11 +202,16 @@ class SheetRow(Base):
 
 
 class ReadingRow(Base):
-    """One burst of one injector, as typed and in kPa; ``id`` is made by the browser."""
+    """One reading, as typed and in the core's unit; ``id`` is made by the browser.
+
+    It belongs to an injector, or to a ``slot`` of the sheet: a state of the engine, a moment of the
+    hold, a step of the isolation board.  ``shape`` says which of the columns are filled.
+    """
 
     __tablename__ = "reading"
     __table_args__ = (
         UniqueConstraint("sheet_id", "injector_id", "number", "live"),
+        UniqueConstraint("sheet_id", "slot", "number", "live"),
         ForeignKeyConstraint(
             ["sheet_id", "vehicle_id"], ["sheet.id", "sheet.vehicle_id"], ondelete="CASCADE"
         ),
@@ -187,11 +224,22 @@ class ReadingRow(Base):
         CheckConstraint("first_kpa >= 0 AND first_kpa <= 400000", name="first"),
         CheckConstraint("second_kpa >= 0 AND second_kpa <= 400000", name="second"),
         CheckConstraint(
-            "(second_kpa IS NOT NULL AND first_kpa IS NOT NULL"
+            "(shape = 'burst' AND second_kpa IS NOT NULL AND first_kpa IS NOT NULL"
             " AND (mark IS NULL OR mark = 'read_late'))"
-            " OR (second_kpa IS NULL AND mark IS NOT NULL AND mark IN ('none', 'not_read'))",
+            " OR (shape = 'burst' AND second_kpa IS NULL"
+            " AND mark IS NOT NULL AND mark IN ('none', 'not_read'))"
+            " OR (shape IN ('value', 'point') AND value IS NOT NULL"
+            " AND (mark IS NULL OR mark = 'read_late'))"
+            " OR (shape = 'value' AND value IS NULL"
+            " AND mark IS NOT NULL AND mark IN ('none', 'not_read', 'over'))"
+            " OR (shape = 'word' AND word IS NOT NULL AND mark IS NULL)",
             name="figure_or_mark",
         ),
+        CheckConstraint("(injector_id IS NULL) <> (slot IS NULL)", name="one_place"),
+        CheckConstraint("shape <> 'point' OR at_s IS NOT NULL", name="point_has_a_time"),
+        CheckConstraint("value >= 0", name="value"),
+        CheckConstraint("at_s >= 0", name="at"),
+        CheckConstraint("(value IS NULL) = (value_typed IS NULL)", name="value_typed"),
         CheckConstraint("(first_kpa IS NULL) = (first_typed IS NULL)", name="first_typed"),
         CheckConstraint("(second_kpa IS NULL) = (second_typed IS NULL)", name="second_typed"),
         CheckConstraint(_one_of("sound", SOUNDS), name="sound"),
@@ -200,13 +248,21 @@ class ReadingRow(Base):
     id: Mapped[str] = mapped_column(String(36), primary_key=True)
     sheet_id: Mapped[int]
     vehicle_id: Mapped[int]
-    injector_id: Mapped[int]
+    injector_id: Mapped[int | None]
+    slot: Mapped[str | None] = mapped_column(String(40))
+    shape: Mapped[str] = mapped_column(String(8), default="burst")
     number: Mapped[int]
     first_typed: Mapped[str | None] = mapped_column(Digits)
     second_typed: Mapped[str | None] = mapped_column(Digits)
     unit: Mapped[str] = mapped_column(String(12))
     first_kpa: Mapped[float | None]
     second_kpa: Mapped[float | None]
+    value_typed: Mapped[str | None] = mapped_column(Digits)
+    value: Mapped[float | None]
+    at_typed: Mapped[str | None] = mapped_column(Digits)
+    at_s: Mapped[float | None]
+    word: Mapped[str | None] = mapped_column(String(16))
+    spray: Mapped[str | None] = mapped_column(String(16))
     mark: Mapped[str | None] = mapped_column(String(12))
     sound: Mapped[str | None] = mapped_column(String(12))
     fires_at_typed: Mapped[str | None] = mapped_column(Digits)

@@ -19,7 +19,7 @@ export interface paths {
         put?: never;
         /**
          * New Job
-         * @description Open a job with its first drop sheet; the answer is that sheet.
+         * @description Open a job with its first sheet; the answer is that sheet.
          */
         post: operations["new_job_api_jobs_post"];
         delete?: never;
@@ -47,7 +47,7 @@ export interface paths {
         head?: never;
         /**
          * Change Job
-         * @description Change complaint or codes; close a job or open it again.
+         * @description Change complaint or codes, set a procedure aside, close a job or open it again.
          */
         patch: operations["change_job_api_jobs__number__patch"];
         trace?: never;
@@ -112,24 +112,20 @@ export interface paths {
         patch: operations["change_injector_api_vehicles__vehicle_id__injectors__label__patch"];
         trace?: never;
     };
-    "/api/gauges": {
+    "/api/vehicles/{vehicle_id}/layout": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
+        get?: never;
         /**
-         * List Gauges
-         * @description The gauges on the shelf.
+         * Take Layout
+         * @description Banks and feeds from a layout of the shelf.
          */
-        get: operations["list_gauges_api_gauges_get"];
-        put?: never;
-        /**
-         * Add Gauge
-         * @description Put a gauge on the shelf.
-         */
-        post: operations["add_gauge_api_gauges_post"];
+        put: operations["take_layout_api_vehicles__vehicle_id__layout_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -231,9 +227,145 @@ export interface paths {
         put?: never;
         /**
          * New Sheet
-         * @description A new, empty drop sheet on a job.
+         * @description A new, empty sheet of any kind that this fuel system has.
          */
         post: operations["new_sheet_api_jobs__number__sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/engine-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Engine Ran
+         * @description Note that the engine ran between bursts: raw fuel is burnt, the key was turned.
+         */
+        post: operations["engine_ran_api_sheets__sheet_id__engine_runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gauges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Gauges
+         * @description The gauges on the shelf.
+         */
+        get: operations["list_gauges_api_gauges_get"];
+        put?: never;
+        /**
+         * Add Gauge
+         * @description Put a gauge on the shelf.
+         */
+        post: operations["add_gauge_api_gauges_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gauges/{gauge_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Gauge
+         * @description Change a gauge; sheets that used it keep what they copied.
+         */
+        put: operations["change_gauge_api_gauges__gauge_id__put"];
+        post?: never;
+        /**
+         * Drop Gauge
+         * @description Take a gauge off the shelf.
+         */
+        delete: operations["drop_gauge_api_gauges__gauge_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Shelf
+         * @description Windows, rules and layouts.
+         */
+        get: operations["list_shelf_api_shelf_get"];
+        put?: never;
+        /**
+         * Add To Shelf
+         * @description Put a window or a rule on the shelf.
+         */
+        post: operations["add_to_shelf_api_shelf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change On Shelf
+         * @description Change a window or a rule; sheets that used it keep what they copied.
+         */
+        put: operations["change_on_shelf_api_shelf__entry_id__put"];
+        post?: never;
+        /**
+         * Drop From Shelf
+         * @description Take an entry off the shelf.
+         */
+        delete: operations["drop_from_shelf_api_shelf__entry_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/layouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Layout
+         * @description Keep a vehicle's cylinders, banks and feeds for the next one of its make.
+         */
+        post: operations["keep_layout_api_layouts_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -339,6 +471,19 @@ export interface components {
             text: string;
         };
         /**
+         * AsideIn
+         * @description A procedure that will not be done on this job; an empty reason takes it back.
+         */
+        AsideIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench";
+            /** Reason */
+            reason: string;
+        };
+        /**
          * BobView
          * @description A bob on the small chart of a job's line.
          */
@@ -351,78 +496,88 @@ export interface components {
             deviation_percent: number;
         };
         /**
-         * BurstIn
-         * @description The burst.
+         * EntryView
+         * @description How readings are typed: two figures, one, a moment and one, or one of the words.
+         *
+         *     ``shape`` is burst, value, point, words or form; ``figures`` names the fields.
          */
-        BurstIn: {
-            /** Pulses */
-            pulses?: number | null;
-            /** On Ms */
-            on_ms?: string | null;
+        EntryView: {
+            /** Shape */
+            shape: string;
+            /** Figures */
+            figures: string[];
+            /** Words */
+            words: components["schemas"]["OptionView"][];
+            /** Sprays */
+            sprays: components["schemas"]["OptionView"][];
+            /** Burst Marks */
+            burst_marks: boolean;
+            /** Over */
+            over: boolean;
         };
         /**
-         * ConditionsView
-         * @description The conditions of a sheet, figures as typed.
+         * FieldView
+         * @description One field behind a knob: number, whole, text, choice or yes.
          */
-        ConditionsView: {
-            gauge: components["schemas"]["GaugeView"];
-            /** Pulses */
-            pulses: number | null;
-            /** On Ms */
-            on_ms: string | null;
-            /** Engine State */
-            engine_state: string;
-            /** Engine Temperature C */
-            engine_temperature_c: string | null;
-            /** Supply V */
-            supply_v: string | null;
-            /** Neighbour Proven */
-            neighbour_proven: boolean;
-            /** Expected Drop */
-            expected_drop: string | null;
-            /** Expected Source */
-            expected_source: string;
-            /** Rule */
-            rule: string;
-            /** Rule Title */
-            rule_title: string;
-            /** Rule Limits */
-            rule_limits: {
-                [key: string]: string;
-            };
-            /** Rule Source */
-            rule_source: string;
+        FieldView: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Value */
+            value: string;
+            /** Options */
+            options: components["schemas"]["OptionView"][];
         };
         /**
-         * EngineIn
-         * @description The engine's state.
+         * ForetoldView
+         * @description One limit of a hold, and the pressure at its time: read, or foretold with a range.
          */
-        EngineIn: {
-            /**
-             * State
-             * @default key_on_engine_off
-             * @enum {string}
-             */
-            state: "key_on_engine_off" | "off" | "idle" | "cranking";
-            /** Temperature C */
-            temperature_c?: string | null;
+        ForetoldView: {
+            /** Name */
+            name: string;
+            /** At S */
+            at_s: number;
+            /** Least Left */
+            least_left: number;
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Read */
+            read: boolean;
+            /** State */
+            state: string;
+            /** Shown */
+            shown: string;
         };
         /**
-         * ExpectedIn
-         * @description What a maker or an earlier sheet foretells; an empty drop takes it away.
+         * FormView
+         * @description What is noted on a sheet without readings, or beside them: words by key.
          */
-        ExpectedIn: {
-            /** Drop */
-            drop?: string | null;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
+        FormView: {
+            /** Complaint */
+            complaint: string[];
+            /** Codes */
+            codes: string[];
+            /** Hose */
+            hose: string;
+            /** Connectors */
+            connectors: string;
+            /** Note */
+            note: string;
+            /** Pump */
+            pump: string;
+            /** Complaints */
+            complaints: components["schemas"]["OptionView"][];
         };
         /**
          * GaugeIn
-         * @description A gauge: name, unit and smallest step as typed.
+         * @description A gauge: name, unit and smallest step as typed; a meter's leads and accuracy.
          */
         GaugeIn: {
             /**
@@ -434,16 +589,31 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2";
+            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "ml";
             /**
              * Step
              * @example 0.5
              */
             step: string;
+            /**
+             * Lead
+             * @default
+             */
+            lead: string;
+            /**
+             * Percent
+             * @default
+             */
+            percent: string;
+            /**
+             * Counts
+             * @default
+             */
+            counts: string;
         };
         /**
          * GaugeView
-         * @description A gauge: name, unit, step as typed; ``id`` is 0 for one that is only on a sheet.
+         * @description A gauge: name, unit, step and leads as typed; ``id`` is 0 for one that is only on a sheet.
          */
         GaugeView: {
             /** Id */
@@ -454,6 +624,21 @@ export interface components {
             unit: string;
             /** Step */
             step: string;
+            /**
+             * Lead
+             * @default
+             */
+            lead: string;
+            /**
+             * Percent
+             * @default
+             */
+            percent: string;
+            /**
+             * Counts
+             * @default
+             */
+            counts: string;
         };
         /**
          * Health
@@ -466,6 +651,32 @@ export interface components {
             database: string;
             /** Version */
             version: string;
+        };
+        /**
+         * HoldView
+         * @description A hold: its readings, limits and what is foretold, the clock, the isolation board.
+         */
+        HoldView: {
+            /** Points */
+            points: components["schemas"]["PointView"][];
+            /** Limits */
+            limits: components["schemas"]["ForetoldView"][];
+            /** State */
+            state: string;
+            /** Begun At */
+            begun_at: string;
+            /** Due S */
+            due_s: number | null;
+            /** Line */
+            line: string;
+            /** Settled Early */
+            settled_early: boolean;
+            /** Tries */
+            tries: components["schemas"]["TryView"][];
+            /** Places */
+            places: components["schemas"]["PlaceView"][];
+            /** Contradiction */
+            contradiction: boolean;
         };
         /**
          * ImportView
@@ -520,6 +731,7 @@ export interface components {
             codes?: string[] | null;
             /** Closed */
             closed?: boolean | null;
+            aside?: components["schemas"]["AsideIn"] | null;
         };
         /**
          * JobLineView
@@ -557,7 +769,7 @@ export interface components {
         };
         /**
          * JobView
-         * @description A job with its vehicle and the route.
+         * @description A job with its vehicle, the route, the next step and the verdict.
          */
         JobView: {
             /** Number */
@@ -575,10 +787,30 @@ export interface components {
             vehicle: components["schemas"]["VehicleView"];
             /** Route */
             route: components["schemas"]["KnotView"][];
+            next: components["schemas"]["NextView"] | null;
+            verdict: components["schemas"]["VerdictView"];
+        };
+        /**
+         * KnobView
+         * @description One condition of a sheet: what it is now, and the fields to change it.
+         */
+        KnobView: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+            /** Note */
+            note: string;
+            /** Window */
+            window: boolean;
+            /** Fields */
+            fields: components["schemas"]["FieldView"][];
         };
         /**
          * KnotView
-         * @description A knot of the route: a sheet that is there, its state done or now, and a line about it.
+         * @description A knot of the route: a sheet that is there, or one that could be begun (``sheet_id`` 0).
+         *
+         *     ``state`` is done, now, next, open or aside.
          */
         KnotView: {
             /** Sheet Id */
@@ -593,6 +825,16 @@ export interface components {
             sub: string;
             /** State */
             state: string;
+        };
+        /**
+         * LayoutIn
+         * @description Keep a vehicle's cylinders, banks and feeds as a layout.
+         */
+        LayoutIn: {
+            /** Name */
+            name: string;
+            /** Vehicle Id */
+            vehicle_id: number;
         };
         /**
          * LineView
@@ -663,10 +905,18 @@ export interface components {
             codes: string[];
             /** Gauge Id */
             gauge_id?: number | null;
+            /** Layout Id */
+            layout_id?: number | null;
+            /**
+             * Begin With
+             * @default pressure_drop
+             * @enum {string}
+             */
+            begin_with: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench";
         };
         /**
          * NewSheetIn
-         * @description A new drop sheet on a job.
+         * @description A new sheet on a job; without a gauge the usual one of its kind is taken.
          */
         NewSheetIn: {
             /**
@@ -674,23 +924,78 @@ export interface components {
              * @example 7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11
              */
             request_id: string;
-            gauge: components["schemas"]["GaugeIn"];
+            /**
+             * Kind
+             * @default pressure_drop
+             * @enum {string}
+             */
+            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench";
+            gauge?: components["schemas"]["GaugeIn"] | null;
         };
         /**
          * NextView
-         * @description The next step: which injectors, how many passes, about how long, in words.
+         * @description The next step: which sheet, which injectors, how many passes, about how long, in words.
          */
         NextView: {
+            /** Kind */
+            kind: string;
             /** Injectors */
             injectors: string[];
             /** Passes */
             passes: number;
             /** Minutes */
             minutes: number;
+            /** Isolation */
+            isolation: string;
             /** Title */
             title: string;
             /** Text */
             text: string;
+        };
+        /**
+         * OptionView
+         * @description One choice of a field, or one word of a sheet; ``key`` types it.
+         */
+        OptionView: {
+            /** Code */
+            code: string;
+            /** Label */
+            label: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+        };
+        /**
+         * PlaceView
+         * @description One place where it could go: still possible, or struck out and why.
+         */
+        PlaceView: {
+            /** Source */
+            source: string;
+            /** Name */
+            name: string;
+            /** Struck */
+            struck: boolean;
+            /** Because */
+            because: string;
+        };
+        /**
+         * PointView
+         * @description One reading of a hold.
+         */
+        PointView: {
+            /** Id */
+            id: string;
+            /** T S */
+            t_s: number;
+            /** Value */
+            value: number;
+            /** Shown */
+            shown: string;
+            /** Note */
+            note: string;
         };
         /**
          * ProblemBody
@@ -773,9 +1078,11 @@ export interface components {
         };
         /**
          * ReadingIn
-         * @description One burst of one injector.
+         * @description One reading of one row.
          *
-         *     ``id`` is made by the browser: sending it twice is harmless.  Without ``pass_number`` the next
+         *     ``id`` is made by the browser: sending it twice is harmless.  ``injector`` is the row: an
+         *     injector, a state (``key_on``, ``running``, ``hose_off``) on the supply sheet, a step of the
+         *     isolation board; empty with ``at_s`` for a moment of a hold.  Without ``pass_number`` the next
          *     free pass is taken.  ``confirmed`` lists the codes of questions answered with "I meant it".
          */
         ReadingIn: {
@@ -798,8 +1105,30 @@ export interface components {
              * @example 26.5
              */
             second?: string | null;
+            /**
+             * Value
+             * @example 12.4
+             */
+            value?: string | null;
+            /**
+             * At S
+             * @example 60
+             */
+            at_s?: string | null;
+            /**
+             * Word
+             * @example blinks
+             */
+            word?: string | null;
+            /** Spray */
+            spray?: ("even" | "streaky" | "stream" | "none") | null;
+            /**
+             * Fires At
+             * @example 22
+             */
+            fires_at?: string | null;
             /** Mark */
-            mark?: ("none" | "not_read" | "read_late") | null;
+            mark?: ("none" | "not_read" | "read_late" | "over") | null;
             /** Sound */
             sound?: ("clicks" | "buzzes" | "none") | null;
             /**
@@ -818,6 +1147,8 @@ export interface components {
         /**
          * ReadingView
          * @description One live reading as typed, and as shown in the unit asked for.
+         *
+         *     ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks".
          */
         ReadingView: {
             /** Id */
@@ -828,16 +1159,20 @@ export interface components {
             first_typed: string | null;
             /** Second Typed */
             second_typed: string | null;
-            /** First */
-            first: string;
-            /** Second */
-            second: string;
-            /** Drop */
-            drop: string;
+            /** Value Typed */
+            value_typed: string | null;
+            /** Shown */
+            shown: string;
             /** Mark */
             mark: string | null;
+            /** Word */
+            word: string | null;
             /** Sound */
             sound: string | null;
+            /** Spray */
+            spray: string | null;
+            /** Fires At */
+            fires_at: string | null;
             /** Note */
             note: string;
             /** Taken */
@@ -845,13 +1180,17 @@ export interface components {
         };
         /**
          * RowView
-         * @description One injector's row: readings, means, where its bob hangs and what it reads as.
+         * @description One row of a sheet: an injector, or a state of the engine on the supply sheet.
          *
-         *     ``settled`` fills the bob; ``tone`` is low, high, open or empty.
+         *     ``cells`` are the figures under the sheet's columns; ``at`` and ``u_at`` say where the bob hangs
+         *     on the sheet's scale; ``settled`` fills it; ``tone`` is low, high, open or empty.  ``raw`` counts
+         *     bursts whose fuel no run of the engine has burnt yet.
          */
         RowView: {
             /** Injector */
             injector: string;
+            /** Name */
+            name: string;
             /** Cylinder */
             cylinder: number;
             /** Bank */
@@ -860,12 +1199,8 @@ export interface components {
             feed: string;
             /** Readings */
             readings: components["schemas"]["ReadingView"][];
-            /** First */
-            first: string;
-            /** Second */
-            second: string;
-            /** Drop */
-            drop: string;
+            /** Cells */
+            cells: string[];
             /** State */
             state: string;
             /** Words */
@@ -874,10 +1209,10 @@ export interface components {
             under: string;
             /** Tone */
             tone: string;
-            /** Deviation Percent */
-            deviation_percent: number | null;
-            /** Uncertainty Percent */
-            uncertainty_percent: number | null;
+            /** At */
+            at: number | null;
+            /** U At */
+            u_at: number | null;
             /** Settled */
             settled: boolean;
             /** Agrees */
@@ -886,10 +1221,8 @@ export interface components {
             passes_to_settle: number | null;
             /** Because */
             because: string;
-            /** Condition */
-            condition: string;
-            /** Action */
-            action: string;
+            /** Raw */
+            raw: number;
         };
         /**
          * RuleIn
@@ -918,9 +1251,30 @@ export interface components {
             /** Suspect */
             suspect?: string | null;
             /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
              * Source
              * @default
              */
+            source: string;
+        };
+        /**
+         * RuleOfSheetView
+         * @description The rule that decides on a sheet that compares; code empty where none does.
+         */
+        RuleOfSheetView: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Limits */
+            limits: {
+                [key: string]: string;
+            };
+            /** Source */
             source: string;
         };
         /**
@@ -952,28 +1306,53 @@ export interface components {
             chosen: boolean;
         };
         /**
+         * ScaleView
+         * @description What the rows hang on.  ``relative``: per cent of the reference; else figures in ``unit``.
+         *
+         *     ``low`` and ``high`` bound the corridor, None where that side is open.
+         */
+        ScaleView: {
+            /** Relative */
+            relative: boolean;
+            /** Unit */
+            unit: string;
+            /** Centre */
+            centre: number;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Decimals */
+            decimals: number;
+        };
+        /**
          * SheetChangeIn
          * @description New conditions; ``version`` is the one the person saw.
+         *
+         *     ``put`` are typed texts by the key of the job file (``window.low``); an empty one takes away.
          */
         SheetChangeIn: {
             /** Version */
             version: number;
             gauge?: components["schemas"]["GaugeIn"] | null;
-            burst?: components["schemas"]["BurstIn"] | null;
-            engine?: components["schemas"]["EngineIn"] | null;
             rule?: components["schemas"]["RuleIn"] | null;
-            expected?: components["schemas"]["ExpectedIn"] | null;
-            /** Supply V */
-            supply_v?: string | null;
-            /** Neighbour Proven */
-            neighbour_proven?: boolean | null;
+            /**
+             * Put
+             * @default {}
+             * @example {
+             *       "window.low": "11"
+             *     }
+             */
+            put: {
+                [key: string]: string;
+            };
         };
         /**
          * SheetView
-         * @description A drop sheet with everything a screen shows of it.
+         * @description A sheet of any kind with everything a screen shows of it.
          *
-         *     ``reference`` is the group's flow index in the root of the gauge's unit (a waiting reading's
-         *     provisional bob is drawn from it); ``corridor_percent`` the half-width of the tolerance.
+         *     ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
+         *     reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted.
          */
         SheetView: {
             /** Id */
@@ -984,6 +1363,12 @@ export interface components {
             job_number: string;
             /** Kind */
             kind: string;
+            /** Title */
+            title: string;
+            /** Sub */
+            sub: string;
+            /** Care */
+            care: string;
             /** Version */
             version: number;
             /** Taken */
@@ -992,13 +1377,18 @@ export interface components {
             unit: string;
             /** Fuel System */
             fuel_system: string;
-            conditions: components["schemas"]["ConditionsView"];
+            gauge: components["schemas"]["GaugeView"];
+            rule: components["schemas"]["RuleOfSheetView"];
+            /** Knobs */
+            knobs: components["schemas"]["KnobView"][];
+            /** Columns */
+            columns: string[];
+            entry: components["schemas"]["EntryView"];
+            scale: components["schemas"]["ScaleView"];
             /** Rows */
             rows: components["schemas"]["RowView"][];
             /** Headline */
             headline: components["schemas"]["SpanView"][];
-            /** Advice */
-            advice: components["schemas"]["AdviceView"][];
             /** Notes */
             notes: string[];
             /** Rules */
@@ -1006,8 +1396,8 @@ export interface components {
             next: components["schemas"]["NextView"] | null;
             /** Agreeing */
             agreeing: string[];
-            /** Agreeing Drop */
-            agreeing_drop: string;
+            /** Agreeing Shown */
+            agreeing_shown: string;
             /** Split */
             split: boolean;
             /** Passed */
@@ -1016,12 +1406,64 @@ export interface components {
             measured: number;
             /** Reference */
             reference: number | null;
-            /** Corridor Percent */
-            corridor_percent: number;
             /** Limit In Flow */
             limit_in_flow: string;
+            hold: components["schemas"]["HoldView"] | null;
+            form: components["schemas"]["FormView"] | null;
+            /** Engine Ran At */
+            engine_ran_at: string;
             /** Saved At */
             saved_at: string;
+        };
+        /**
+         * ShelfIn
+         * @description A window or a rule for the shelf: typed texts by key.
+         */
+        ShelfIn: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "window" | "rule";
+            /**
+             * Name
+             * @example Torvik port coils
+             */
+            name: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: ("walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench") | "";
+            /**
+             * Unit
+             * @default
+             */
+            unit: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "ml") | "";
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * ShelfView
+         * @description A window, a rule or a layout on the shelf; ``values`` are typed texts by key.
+         */
+        ShelfView: {
+            /** Id */
+            id: number;
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
         };
         /**
          * SpanView
@@ -1032,6 +1474,34 @@ export interface components {
             text: string;
             /** Tone */
             tone: string;
+        };
+        /**
+         * TakeLayoutIn
+         * @description Put a layout's banks and feeds on a vehicle.
+         */
+        TakeLayoutIn: {
+            /** Layout Id */
+            layout_id: number;
+        };
+        /**
+         * TryView
+         * @description One step of the isolation board and what came of it.
+         */
+        TryView: {
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+            /** Outcomes */
+            outcomes: string[];
+            /** Outcome */
+            outcome: string;
+            /** Reading Id */
+            reading_id: string;
+            /** Proposed */
+            proposed: boolean;
+            /** Minutes */
+            minutes: number;
         };
         /**
          * VehicleView
@@ -1048,6 +1518,72 @@ export interface components {
             fuel_system: string;
             /** Injectors */
             injectors: components["schemas"]["InjectorView"][];
+        };
+        /**
+         * VerdictRowView
+         * @description One injector: what each sheet shows of it, what it reads as, what to do, and why.
+         */
+        VerdictRowView: {
+            /** Injector */
+            injector: string;
+            /** Bank */
+            bank: string;
+            /** Feed */
+            feed: string;
+            /** Cells */
+            cells: string[];
+            /** At */
+            at: number | null;
+            /** U At */
+            u_at: number | null;
+            /** Tone */
+            tone: string;
+            /** Condition */
+            condition: string;
+            /** Condition Words */
+            condition_words: string;
+            /** Action */
+            action: string;
+            /** Action Words */
+            action_words: string;
+            /** Because */
+            because: string;
+            /** Evidence */
+            evidence: string[];
+            /** Not Ruled Out */
+            not_ruled_out: string[];
+            /** Ruled Out */
+            ruled_out: string[];
+            /** Rows */
+            rows: string[];
+            /** Contradictions */
+            contradictions: string[];
+        };
+        /**
+         * VerdictView
+         * @description The verdict of a job: one sentence, the matrix, what was ruled out, what is only assumed.
+         */
+        VerdictView: {
+            /** Sentence */
+            sentence: components["schemas"]["SpanView"][];
+            /** Sub */
+            sub: string;
+            /** Columns */
+            columns: string[];
+            /** Chart */
+            chart: number | null;
+            /** Corridor Percent */
+            corridor_percent: number;
+            /** Rows */
+            rows: components["schemas"]["VerdictRowView"][];
+            /** Causes */
+            causes: string[];
+            /** Ruled Out */
+            ruled_out: components["schemas"]["AdviceView"][];
+            /** Assumed */
+            assumed: string[];
+            /** Advice */
+            advice: components["schemas"]["AdviceView"][];
         };
         /**
          * WorkingView
@@ -1496,14 +2032,20 @@ export interface operations {
             };
         };
     };
-    list_gauges_api_gauges_get: {
+    take_layout_api_vehicles__vehicle_id__layout_put: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                vehicle_id: number;
+            };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeLayoutIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1511,67 +2053,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GaugeView"][];
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemBody"];
-                };
-            };
-            /** @description Something newer is in its place */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemBody"];
-                };
-            };
-            /** @description Does not fit */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemBody"];
-                };
-            };
-            /** @description The database does not answer */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemBody"];
-                };
-            };
-        };
-    };
-    add_gauge_api_gauges_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["GaugeIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["GaugeView"];
+                    "application/json": components["schemas"]["VehicleView"];
                 };
             };
             /** @description Not there */
@@ -1948,6 +2430,598 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    engine_ran_api_sheets__sheet_id__engine_runs_post: {
+        parameters: {
+            query?: {
+                /** @description unit to show pressures in */
+                unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    list_gauges_api_gauges_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    add_gauge_api_gauges_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GaugeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    change_gauge_api_gauges__gauge_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GaugeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    drop_gauge_api_gauges__gauge_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    list_shelf_api_shelf_get: {
+        parameters: {
+            query?: {
+                /** @description only these */
+                what?: ("window" | "rule" | "layout") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    add_to_shelf_api_shelf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    change_on_shelf_api_shelf__entry_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    drop_from_shelf_api_shelf__entry_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    keep_layout_api_layouts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"];
                 };
             };
             /** @description Not there */

@@ -1,0 +1,78 @@
+"""The shelf: gauges, windows, rules, layouts."""
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
+
+from plumb.api.deps import Store
+from plumb.api.problems import RESPONSES
+from plumb.api.routes_sheets import gauge_of
+from plumb.api.schemas import GaugeIn, LayoutIn, ShelfIn
+from plumb.service import shelf as service
+from plumb.service.job_views import ShelfView
+from plumb.service.views import GaugeView
+
+router = APIRouter(tags=["shelf"], responses=RESPONSES)
+
+What = Annotated[Literal["window", "rule", "layout"] | None, Query(description="only these")]
+
+
+@router.get("/gauges")
+def list_gauges(store: Store) -> list[GaugeView]:
+    """The gauges on the shelf."""
+    return service.list_gauges(store)
+
+
+@router.post("/gauges", status_code=201)
+def add_gauge(wanted: GaugeIn, store: Store) -> GaugeView:
+    """Put a gauge on the shelf."""
+    return service.add_gauge(store, gauge_of(wanted))
+
+
+@router.put("/gauges/{gauge_id}")
+def change_gauge(gauge_id: int, wanted: GaugeIn, store: Store) -> GaugeView:
+    """Change a gauge; sheets that used it keep what they copied."""
+    return service.change_gauge(store, gauge_id, gauge_of(wanted))
+
+
+@router.delete("/gauges/{gauge_id}", status_code=204)
+def drop_gauge(gauge_id: int, store: Store) -> None:
+    """Take a gauge off the shelf."""
+    service.drop_gauge(store, gauge_id)
+
+
+@router.get("/shelf")
+def list_shelf(store: Store, what: What = None) -> list[ShelfView]:
+    """Windows, rules and layouts."""
+    return service.list_shelf(store, what)
+
+
+def _entry(wanted: ShelfIn, entry_id: int) -> ShelfView:
+    return ShelfView(
+        id=entry_id, what=wanted.what, name=wanted.name, kind=wanted.kind, unit=wanted.unit,
+        values=dict(wanted.values),
+    )  # fmt: skip
+
+
+@router.post("/shelf", status_code=201)
+def add_to_shelf(wanted: ShelfIn, store: Store) -> ShelfView:
+    """Put a window or a rule on the shelf."""
+    return service.keep(store, _entry(wanted, 0))
+
+
+@router.put("/shelf/{entry_id}")
+def change_on_shelf(entry_id: int, wanted: ShelfIn, store: Store) -> ShelfView:
+    """Change a window or a rule; sheets that used it keep what they copied."""
+    return service.keep(store, _entry(wanted, entry_id))
+
+
+@router.delete("/shelf/{entry_id}", status_code=204)
+def drop_from_shelf(entry_id: int, store: Store) -> None:
+    """Take an entry off the shelf."""
+    service.drop(store, entry_id)
+
+
+@router.post("/layouts", status_code=201)
+def keep_layout(wanted: LayoutIn, store: Store) -> ShelfView:
+    """Keep a vehicle's cylinders, banks and feeds for the next one of its make."""
+    return service.keep_layout(store, wanted.name, wanted.vehicle_id)
