@@ -5,6 +5,7 @@ import { TodayPage } from "./features/today/TodayPage";
 import { useOutbox, useOutboxOpen } from "./lib/store";
 import { setPrefs, usePrefs, type ShownUnit, type Theme } from "./lib/prefs";
 
+const ShelfPage = lazy(() => import("./features/shelf/ShelfPage"));
 const JobPage = lazy(() => import("./features/job/JobPage"));
 
 export function App() {
@@ -16,6 +17,7 @@ export function App() {
           <Route path="/" element={<TodayPage />} />
           <Route path="/jobs/:number" element={<JobPage />} />
           <Route path="/jobs/:number/:sheet" element={<JobPage />} />
+          <Route path="/shelf" element={<ShelfPage />} />
           <Route path="*" element={<Lost />} />
         </Routes>
       </Suspense>
@@ -92,11 +94,16 @@ export function Head({ title, sub, children }: HeadProps) {
 }
 
 /** Whether all that was typed is kept by the server. */
-export function SavedState({ savedAt }: { savedAt: string | null }) {
+interface SavedProps {
+  savedAt: string | null;
+  idle?: string;
+}
+
+export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps) {
   const { waiting, link } = useOutbox();
   const asking = waiting.filter((w) => w.problems.length > 0).length;
   const waits = waiting.length - asking;
-  let text = savedAt ? `Saved ${when(new Date(savedAt))}` : "Nothing to save yet";
+  let text = savedAt ? `Saved ${when(new Date(savedAt))}` : idle;
   if (asking > 0) text = `${asking} to decide`;
   else if (waits > 0) {
     text = link === "away" ? `${waits} wait${waits === 1 ? "s" : ""} in this browser` : "Saving…";

@@ -74,7 +74,26 @@ def facts_of(sheets: Sequence[tuple[str, Result]], shares: Shares) -> tuple[Fact
             made += _READERS[type(result)](key, result)
     silent = _silent_before(sheets)
     made += [Fact(code="silent_twice", injector=i, sheet="") for i in silent]
+    made += _halves(speaking, made)
     return (*made, *_shared(made, shares))
+
+
+def _halves(speaking: Mapping[str, tuple[str, Result]], facts: Sequence[Fact]) -> Iterator[Fact]:
+    """A split set whose one half is wet at its tips while the other stays dry: the dry one holds."""
+    key, result = speaking.get(drop.KIND, ("", None))
+    if not isinstance(result, drop.DropResult) or not result.split:
+        return
+    wet = {f.injector for f in facts if f.code in {"tip_weeps", "tip_drips", "tip_pours"}}
+    dry = {f.injector for f in facts if f.code == "tip_dry"}
+    camps = [result.flow.agreeing, *result.flow.against]
+    for camp in camps:
+        others = [label for other in camps if other is not camp for label in other]
+        if set(camp) <= dry and set(others) <= wet:
+            for label in camp:
+                yield Fact(
+                    code="other_half_leaks", injector=label, sheet=key,
+                    text="the other half of the set leaks at its tips",
+                )  # fmt: skip
 
 
 def _silent_before(sheets: Sequence[tuple[str, Result]]) -> set[str]:

@@ -77,7 +77,8 @@ def next_in_job(
     if not compared:
         return _to_begin(injectors, there, route)
     for kind in compared:
-        if kind in route and (step := _on_the_bench(there[kind], kind)):
+        step = _on_the_bench(there[kind], kind) if kind in route else None
+        if step and not all(verdicts[i].condition in _SETTLED for i in step.injectors):
             return step
     return (
         _hold_step(there, route)
@@ -130,7 +131,10 @@ def _hold_step(there: Mapping[str, Result], route: Sequence[str]) -> NextStep | 
     if result.state is not State.LOW or proposal is None or result.board.found:
         return None
     step = step_of(proposal.step, result.sheet.rail)
-    if proposal.step == "tips" and seen.TIP_LEAK in there:
+    looked = there.get(seen.TIP_LEAK)
+    if looked is not None and not looked.passed:
+        return None
+    if proposal.step == "tips" and looked is not None:
         return None
     return NextStep(
         kind=hold.KIND, injectors=(), passes=1, minutes=step.minutes, reason="isolate",

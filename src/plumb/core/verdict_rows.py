@@ -73,7 +73,6 @@ TABLE: Final = (
         needs=_facts("dragged"),
         condition="not_the_injector", action="check_first",
         because="a coil far too low on the same driver pulls it down: put that right, then repeat",
-        not_ruled_out=("coil", "command"),
     ),
     VerdictRow(
         name="dead together with all it shares a feed with",
@@ -94,14 +93,15 @@ TABLE: Final = (
         name="stuck open",
         needs=_facts("tip_pours"),
         condition="stuck_open", action="replace",
-        because="its tip pours under pressure: stuck open. Plugs and oil are to be looked at too",
+        because="its tip pours under pressure: stuck open. A tune-up goes with "
+        "it: plugs, wires and fouled oil as needed",
     ),
     VerdictRow(
         name="stuck open, the rail collapses",
         needs=_facts("hold_collapsed", "tip_drips tip_weeps"),
         condition="stuck_open", action="replace",
-        because="the rail is empty within seconds and its tip is wet: stuck open. Plugs and oil "
-        "are to be looked at too",
+        because="the rail is empty within seconds and its tip is wet: stuck open. A tune-up goes "
+        "with it: plugs, wires and fouled oil as needed",
     ),
     VerdictRow(
         name="leaks at the tip",
@@ -266,6 +266,14 @@ TABLE: Final = (
         not_ruled_out=("fault_shared_by_all",),
     ),
     VerdictRow(
+        name="set split, the other half leaks",
+        needs=_facts("other_half_leaks"),
+        condition="sound",
+        action="keep",
+        because="the set is split, but the other half is wet at its tips: this half holds",
+        not_ruled_out=("fault_shared_by_all",),
+    ),
+    VerdictRow(
         name="set split",
         needs=_facts("drop_split running_split bench_split"),
         condition="not_settled", action="check_first",
@@ -278,6 +286,17 @@ TABLE: Final = (
         needs=_facts("too_coarse"),
         condition="not_settled", action="repeat",
         because="the gauge cannot tell it from the limit: a finer gauge or a longer burst",
+    ),
+    VerdictRow(
+        name="something on the engine comes first",
+        needs=_facts(
+            "hose_wet supply_low supply_high regulator_dead source_supply_check_valve "
+            "source_regulator source_regulator_diaphragm source_cold_start_injector "
+            "source_outside_leak source_pump_outlet_valve source_control_valve source_unions"
+        ),
+        condition="not_the_injector",
+        action="check_first",
+        because="nothing speaks against it yet, and something on the engine must be put right first",
     ),
     VerdictRow(
         name="not settled",

@@ -214,7 +214,8 @@ def reading_columns(
     mark = getattr(entry, "mark", None)
     extras = cast("dict[str, Any]", dict(entry.model_extra or {}))
     side_note = str(extras.pop("x-note", "")) if mark else ""
-    taken = getattr(entry, "taken", None)
+    # Of a reading without a time of its own the sheet's is known at least.
+    taken = getattr(entry, "taken", None) or part.taken
     injector = getattr(entry, "injector", None)
     return made | {
         "id": str(uuid.uuid4()),

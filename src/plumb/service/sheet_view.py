@@ -126,8 +126,8 @@ def entry_view(kind: str) -> EntryView:
     figures = {"burst": ["first", "second"], "point": ["pressure"]}.get(shape, [])
     if shape == "value":
         figures = {
-            coil.RESISTANCE: ["ohm"], coil.VOLTAGE: ["volts"], FLOW_BENCH: ["volume"],
-            RUNNING: ["rail drop"],
+            coil.RESISTANCE: ["coil"], coil.VOLTAGE: ["drop"], FLOW_BENCH: ["volume"],
+            RUNNING: ["drop"],
         }.get(kind, ["pressure"])  # fmt: skip
     return EntryView(
         shape=shape,

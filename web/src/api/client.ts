@@ -13,7 +13,15 @@ export type VehicleView = components["schemas"]["VehicleView"];
 export type WorkingView = components["schemas"]["WorkingView"];
 export type ImportView = components["schemas"]["ImportView"];
 export type ReadingIn = components["schemas"]["ReadingIn"];
-export type SheetChange = components["schemas"]["SheetChangeIn"];
+export type KnobView = components["schemas"]["KnobView"];
+export type FieldView = components["schemas"]["FieldView"];
+export type HoldView = components["schemas"]["HoldView"];
+export type KnotView = components["schemas"]["KnotView"];
+export type VerdictView = components["schemas"]["VerdictView"];
+export type ShelfView = components["schemas"]["ShelfView"];
+type ChangeIn = components["schemas"]["SheetChangeIn"];
+/** New conditions of a sheet; what is left out stays. */
+export type SheetChange = Omit<ChangeIn, "put"> & { put?: ChangeIn["put"] };
 export type NewJob = components["schemas"]["NewJobIn"];
 export type Problem = components["schemas"]["ProblemItem"];
 export type UnitName = "psi" | "kPa" | "bar";

@@ -7,13 +7,14 @@ export type ShownUnit = "as read" | "psi" | "kPa" | "bar";
 export interface Prefs {
   theme: Theme;
   unit: ShownUnit;
+  begin: "walk_round" | "pressure_drop";
 }
 
 const KEY = "plumb.prefs";
 const listeners = new Set<() => void>();
 
 function read(): Prefs {
-  const fallback: Prefs = { theme: "system", unit: "as read" };
+  const fallback: Prefs = { theme: "system", unit: "as read", begin: "walk_round" };
   try {
     return { ...fallback, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Prefs>) };
   } catch {

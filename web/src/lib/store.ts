@@ -155,6 +155,12 @@ export const gaugesQuery = queryOptions({
   staleTime: 60_000,
 });
 
+export const shelfQuery = queryOptions({
+  queryKey: ["shelf"],
+  queryFn: () => got(api.GET("/api/shelf")),
+  staleTime: 60_000,
+});
+
 /** Change a sheet's conditions, from the version the person sees. */
 export function useSheetChange(sheet: SheetView) {
   return useMutation({
@@ -162,7 +168,7 @@ export function useSheetChange(sheet: SheetView) {
       got(
         api.PATCH("/api/sheets/{sheet_id}", {
           params: { path: { sheet_id: sheet.id }, query: query() },
-          body: { version: sheet.version, ...change },
+          body: { version: sheet.version, put: {}, ...change },
         }),
       ),
     onSuccess: keepNewest,

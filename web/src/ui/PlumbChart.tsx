@@ -3,23 +3,39 @@
  * Rows are drawn one by one, so that a table can hold each beside its readings.
  */
 import { scaleLinear, type ScaleLinear } from "d3-scale";
+import type { components } from "../api/schema";
 
 export type Tone = "low" | "high" | "open" | "";
 
 export interface Hanging {
-  deviation: number;
+  at: number;
   uncertainty: number | null;
   settled: boolean;
   tone: Tone;
   provisional?: boolean;
 }
 
-export type Scale = ScaleLinear<number, number>;
+/** What a sheet's rows hang on, as the server says it. */
+export type Ground = components["schemas"]["ScaleView"];
 
-/** Deviation in per cent to position in per cent of the width. */
-export function plumbScale(corridor: number): Scale {
-  const reach = Math.max(25, Math.ceil((corridor * 1.6) / 5) * 5);
-  return scaleLinear().domain([-reach, reach]).range([3, 97]);
+export interface Scale {
+  ground: Ground;
+  x: ScaleLinear<number, number>;
+}
+
+/** Figures of the scale to position in per cent of the width; the centre hangs in the middle. */
+export function plumbScale(ground: Ground, least = 25): Scale {
+  const { centre, low, high, relative } = ground;
+  const half = Math.max(high === null ? 0 : high - centre, low === null ? 0 : centre - low);
+  const reach = relative
+    ? Math.max(least, Math.ceil((half * 1.6) / 5) * 5)
+    : half > 0
+      ? half * 2
+      : Math.max(Math.abs(centre) * 0.25, 1);
+  const x = scaleLinear()
+    .domain([centre - reach, centre + reach])
+    .range([3, 97]);
+  return { ground, x };
 }
 
 const COLOURS: Record<Tone, string> = {
@@ -43,30 +59,37 @@ export function BobShape({ tone, filled }: { tone: Tone; filled: boolean }) {
   );
 }
 
-function signed(value: number): string {
-  return `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(1)}`;
+function signed(value: number, places = 1): string {
+  return `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(places)}`;
 }
 
 /** What the row's drawing says, for those who hear it. */
-export function spoken(hanging: Hanging | null): string {
+export function spoken(hanging: Hanging | null, ground: Ground): string {
   if (!hanging) return "nothing drawn yet";
-  const side = hanging.deviation < 0 ? "less" : "more";
+  const end = hanging.settled ? "" : ", not settled";
+  if (!ground.relative) {
+    const known =
+      hanging.uncertainty === null
+        ? ""
+        : `, known to ±${(2 * hanging.uncertainty).toFixed(ground.decimals + 1)}`;
+    return `${hanging.at.toFixed(ground.decimals + 1)} ${ground.unit}${known}${end}`;
+  }
+  const side = hanging.at < 0 ? "less" : "more";
   const known =
     hanging.uncertainty === null ? "" : `, known to ±${(2 * hanging.uncertainty).toFixed(1)} %`;
-  return `${Math.abs(hanging.deviation).toFixed(1)} % ${side} than the reference${known}${
-    hanging.settled ? "" : ", not settled"
-  }`;
+  return `${Math.abs(hanging.at).toFixed(1)} % ${side} than the reference${known}${end}`;
 }
 
-function Corridor({ scale, corridor }: { scale: Scale; corridor: number }) {
-  const left = scale(-corridor);
-  const right = scale(corridor);
+function Corridor({ scale }: { scale: Scale }) {
+  const { low, high } = scale.ground;
+  const left = low === null ? 3 : scale.x(low);
+  const right = high === null ? 97 : scale.x(high);
   return (
     <>
       <rect x={`${left}%`} width={`${right - left}%`} y={0} height="100%" fill="var(--band)" />
-      {[left, right].map((x) => (
+      {[left, right].map((x, n) => (
         <line
-          key={x}
+          key={n}
           x1={`${x}%`}
           x2={`${x}%`}
           y1={0}
@@ -82,35 +105,42 @@ function Corridor({ scale, corridor }: { scale: Scale; corridor: number }) {
 
 interface RowProps {
   scale: Scale;
-  corridor: number;
   hanging: Hanging | null;
+  /** A small chart: an arrow says "off the sheet", without the words. */
+  small?: boolean;
 }
 
 /** One injector's row of the chart. */
-export function PlumbRow({ scale, corridor, hanging }: RowProps) {
+export function PlumbRow({ scale, hanging, small = false }: RowProps) {
   return (
     <svg
       width="100%"
       height="100%"
       className="absolute inset-0 block overflow-hidden"
       role="img"
-      aria-label={spoken(hanging)}
+      aria-label={spoken(hanging, scale.ground)}
     >
-      <Corridor scale={scale} corridor={corridor} />
-      {hanging && <Hung scale={scale} hanging={hanging} />}
+      <Corridor scale={scale} />
+      {hanging && <Hung scale={scale} hanging={hanging} small={small} />}
     </svg>
   );
 }
 
-function Hung({ scale, hanging }: { scale: Scale; hanging: Hanging }) {
-  const [low = -25, high = 25] = scale.domain();
-  const off = hanging.deviation < low || hanging.deviation > high;
-  const left = hanging.deviation < 0;
-  const x = off ? (left ? 10 : 90) : scale(hanging.deviation);
+function Hung({ scale, hanging, small }: { scale: Scale; hanging: Hanging; small: boolean }) {
+  const { ground } = scale;
+  const [least = 0, most = 0] = scale.x.domain();
+  const off = hanging.at < least || hanging.at > most;
+  const left = hanging.at < ground.centre;
+  const x = off ? (left ? 10 : 90) : scale.x(hanging.at);
   const u = 2 * (hanging.uncertainty ?? 0);
-  const clip = (v: number) => scale(Math.min(high, Math.max(low, v)));
+  const clip = (v: number) => scale.x(Math.min(most, Math.max(least, v)));
   const colour = COLOURS[hanging.tone];
-  const figure = signed(hanging.deviation) + (off ? ", off the sheet" : "");
+  const value = ground.relative
+    ? ground.unit === "%"
+      ? signed(hanging.at)
+      : ""
+    : hanging.at.toFixed(ground.decimals + 1);
+  const figure = value + (off && !small ? ", off the sheet" : "");
   // The figure stands beside the bob, on the side where there is room.
   const anchor = off ? (left ? "start" : "end") : left && x > 22 ? "end" : x > 80 ? "end" : "start";
   const shift = anchor === "start" ? 14 : -14;
@@ -127,8 +157,8 @@ function Hung({ scale, hanging }: { scale: Scale; hanging: Hanging }) {
       />
       {!off && u > 0 && (
         <line
-          x1={`${clip(hanging.deviation - u)}%`}
-          x2={`${clip(hanging.deviation + u)}%`}
+          x1={`${clip(hanging.at - u)}%`}
+          x2={`${clip(hanging.at + u)}%`}
           y1="62%"
           y2="62%"
           stroke={colour}
@@ -165,22 +195,27 @@ function Hung({ scale, hanging }: { scale: Scale; hanging: Hanging }) {
   );
 }
 
-/** The head of the chart: ticks of the scale in per cent. */
+/** The head of the chart: ticks of the scale. */
 export function PlumbHead({ scale }: { scale: Scale }) {
-  const ticks = scale.ticks(5);
+  const { ground, x } = scale;
+  const text = (tick: number) => {
+    if (!ground.relative) return `${tick}${tick === x.ticks(5)[0] ? ` ${ground.unit}` : ""}`;
+    if (tick === 0) return ground.unit === "%" ? "0 %" : "middle";
+    return tick > 0 ? `+${tick}` : `−${-tick}`;
+  };
   return (
     <svg width="100%" height="100%" className="absolute inset-0 block" aria-hidden>
-      {ticks.map((tick) => (
+      {x.ticks(5).map((tick) => (
         <text
           key={tick}
-          x={`${scale(tick)}%`}
+          x={`${x(tick)}%`}
           y="60%"
           textAnchor="middle"
           fontSize={13}
           fill="var(--soft)"
           className="figure"
         >
-          {tick > 0 ? `+${tick}` : tick < 0 ? `−${-tick}` : "0 %"}
+          {ground.unit === "%" || !ground.relative || tick === 0 ? text(tick) : ""}
         </text>
       ))}
     </svg>
@@ -188,31 +223,19 @@ export function PlumbHead({ scale }: { scale: Scale }) {
 }
 
 /** The foot of the chart: the line's own bob, and which side is which. */
-export function PlumbFoot({ scale, corridor }: { scale: Scale; corridor: number }) {
+export function PlumbFoot({ scale }: { scale: Scale }) {
+  const gives = scale.ground.relative && scale.ground.unit === "%";
   return (
     <svg width="100%" height="100%" className="absolute inset-0 block" aria-hidden>
       <line x1="50%" x2="50%" y1={0} y2={12} stroke="var(--ink)" strokeWidth={1.4} />
       <svg x="50%" y={26} overflow="visible">
         <BobShape tone="" filled />
       </svg>
-      <text
-        x={`${Math.max(2, scale(-corridor) - 22)}%`}
-        y={30}
-        fontSize={13}
-        fontWeight={700}
-        fill="var(--low)"
-      >
-        ◂ gives less
+      <text x="3%" y={30} fontSize={13} fontWeight={700} fill="var(--low)">
+        {gives ? "◂ gives less" : "◂ lower"}
       </text>
-      <text
-        x={`${Math.min(98, scale(corridor) + 22)}%`}
-        y={30}
-        fontSize={13}
-        fontWeight={700}
-        textAnchor="end"
-        fill="var(--high)"
-      >
-        gives more ▸
+      <text x="97%" y={30} fontSize={13} fontWeight={700} textAnchor="end" fill="var(--high)">
+        {gives ? "gives more ▸" : "higher ▸"}
       </text>
     </svg>
   );

@@ -1,7 +1,7 @@
 /** Small parts used everywhere: key caps, wrapped Radix primitives, a problem line. */
 import * as RadixDialog from "@radix-ui/react-dialog";
 import * as RadixPopover from "@radix-ui/react-popover";
-import type { ReactNode } from "react";
+import { useId, type ReactNode } from "react";
 
 export function Kbd({ children }: { children: ReactNode }) {
   return (
@@ -74,6 +74,33 @@ export function Chip({ name, value, open, onOpenChange, children }: ChipProps) {
         </RadixPopover.Content>
       </RadixPopover.Portal>
     </RadixPopover.Root>
+  );
+}
+
+interface TextProps {
+  label: string;
+  value: string;
+  onChange: (text: string) => void;
+  numeric?: boolean;
+}
+
+/** A labelled line of text or a figure. */
+export function Text({ label, value, onChange, numeric }: TextProps) {
+  const id = useId();
+  return (
+    <div className="mb-2">
+      <label className="label" htmlFor={id}>
+        {label}
+      </label>
+      <input
+        id={id}
+        className="field"
+        inputMode={numeric ? "decimal" : "text"}
+        autoComplete="off"
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+      />
+    </div>
   );
 }
 

@@ -1,8 +1,9 @@
 /** Bank and feed of each injector: who shares a fuse or a driver. */
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type SubmitEvent } from "react";
 import api, { got, told, type VehicleView } from "../../api/client";
-import { Dialog, Trouble } from "../../ui/parts";
+import { shelfQuery } from "../../lib/store";
+import { Dialog, Text, Trouble } from "../../ui/parts";
 
 interface Props {
   vehicle: VehicleView;
@@ -85,6 +86,64 @@ function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
       <button className="slab-knob" disabled={save.isPending}>
         Keep
       </button>
+      <Layouts vehicle={vehicle} done={done} />
     </form>
+  );
+}
+
+/** Take banks and feeds from a layout of the shelf, or keep these for the next of its make. */
+function Layouts({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
+  const shelf = useQuery(shelfQuery);
+  const client = useQueryClient();
+  const [name, setName] = useState(vehicle.name);
+  const labels = vehicle.injectors
+    .map((i) => i.label)
+    .sort()
+    .join();
+  const fitting = (shelf.data ?? []).filter(
+    (e) => e.what === "layout" && Object.keys(e.values).sort().join() === labels,
+  );
+  const take = useMutation({
+    mutationFn: (layout_id: number) =>
+      got(
+        api.PUT("/api/vehicles/{vehicle_id}/layout", {
+          params: { path: { vehicle_id: vehicle.id } },
+          body: { layout_id },
+        }),
+      ),
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ["sheet"] });
+      void client.invalidateQueries({ queryKey: ["job"] });
+      done();
+    },
+  });
+  const keep = useMutation({
+    mutationFn: () => got(api.POST("/api/layouts", { body: { name, vehicle_id: vehicle.id } })),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["shelf"] }),
+  });
+  return (
+    <fieldset className="mt-4 border-t border-hair pt-3">
+      <legend className="label">Layouts on the shelf</legend>
+      <ul className="mb-2 grid gap-1">
+        {fitting.map((e) => (
+          <li key={e.id}>
+            <button type="button" className="knob w-full" onClick={() => take.mutate(e.id)}>
+              Take <b>{e.name}</b>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <Text label="Keep what is kept above as a layout; its name" value={name} onChange={setName} />
+      <button
+        type="button"
+        className="knob min-h-11"
+        disabled={keep.isPending || !name.trim()}
+        onClick={() => keep.mutate()}
+      >
+        {keep.isSuccess ? "Kept on the shelf" : "Keep as a layout"}
+      </button>
+      <Trouble text={take.isError ? told(take.error) : null} />
+      <Trouble text={keep.isError ? told(keep.error) : null} />
+    </fieldset>
   );
 }

@@ -1,6 +1,6 @@
 /** The engine from above: banks, front, feeds; a tap chooses an injector. */
 import type { RowView, SheetView, VehicleView } from "../../api/client";
-import type { Entry } from "../drop/useEntry";
+import type { Entry } from "../sheet/useEntry";
 
 interface Props {
   sheet: SheetView;

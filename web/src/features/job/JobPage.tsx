@@ -2,12 +2,16 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import api, { got, Refused, told, type JobView } from "../../api/client";
+import api, { got, Refused, told, type JobView, type SheetView } from "../../api/client";
 import { Head, SavedState } from "../../app";
 import { usePrefs } from "../../lib/prefs";
 import { jobQuery, queries, sheetQuery } from "../../lib/store";
 import { Kbd, Trouble } from "../../ui/parts";
-import { DropSheet } from "../drop/DropSheet";
+import { HoldSheet } from "../hold/HoldSheet";
+import { Conditions } from "../sheet/Conditions";
+import { WalkSheet } from "../sheet/Noted";
+import { RowsSheet } from "../sheet/SheetView";
+import { VerdictPage, VerdictPanel } from "../verdict/VerdictPage";
 import { EngineDialog } from "./EngineDialog";
 import { RouteLine } from "./Route";
 import { SaysPanel } from "./SaysPanel";
@@ -37,9 +41,17 @@ export default function JobPage() {
   );
 }
 
+/** The knot that the address names; without one the newest sheet, or the verdict. */
 function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) {
-  const knot = job.route.find((k) => k.key === sheetKey) ?? job.route.at(-1);
+  const begun = job.route.filter((k) => k.sheet_id);
+  const newest = begun.reduce<(typeof begun)[number] | undefined>(
+    (last, k) => (!last || k.sheet_id > last.sheet_id ? k : last),
+    undefined,
+  );
+  const verdict = sheetKey === "verdict";
+  const knot = verdict ? undefined : (begun.find((k) => k.key === sheetKey) ?? newest);
   const sheet = useQuery({ ...sheetQuery(knot?.sheet_id ?? 0), enabled: knot !== undefined });
+  const shown = verdict ? undefined : sheet.data;
   const sub = [`Job ${job.number}`, job.vehicle.registration, job.complaint, ...job.codes];
   return (
     <>
@@ -48,25 +60,50 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
         <Link className="knob" to="/?find">
           Find<span className="max-sm:sr-only"> a job</span> <Kbd>/</Kbd>
         </Link>
-        <SavedState savedAt={sheet.data && sheet.data.measured > 0 ? sheet.data.saved_at : null} />
+        <SavedState
+          savedAt={shown && shown.measured > 0 ? shown.saved_at : null}
+          idle={verdict ? "All saved" : "Nothing to save yet"}
+        />
       </Head>
       <div className="grid lg:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
         <div className="order-last border-t border-hair p-4 lg:order-none lg:border-r lg:border-t-0">
-          <RouteLine job={job} sheet={sheet.data} />
+          <RouteLine job={job} here={verdict ? "verdict" : knot?.key} />
           <JobTools job={job} />
         </div>
         <main className="min-w-0 p-3 sm:p-4">
-          {sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
-          {sheet.data && <DropSheet key={sheet.data.id} sheet={sheet.data} vehicle={job.vehicle} />}
-          {!knot && <p>No sheet has been started on this job.</p>}
+          {!verdict && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
+          {shown && <Sheet key={shown.id} sheet={shown} vehicle={job.vehicle} />}
+          {verdict && <VerdictPage job={job} />}
+          {!knot && !verdict && <p>No sheet has been started on this job.</p>}
         </main>
         <aside
           className="border-t border-hair bg-sheet p-4 lg:border-l lg:border-t-0"
           aria-label="What the set says"
         >
-          {sheet.data && <SaysPanel sheet={sheet.data} />}
+          {shown && <SaysPanel sheet={shown} job={job} />}
+          {verdict && <VerdictPanel job={job} />}
         </aside>
       </div>
+    </>
+  );
+}
+
+/** The sheet in the middle: its name, its conditions, and what its kind is entered with. */
+function Sheet({ sheet, vehicle }: { sheet: SheetView; vehicle: JobView["vehicle"] }) {
+  return (
+    <>
+      <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
+        <h1 className="text-2xl font-bold">{sheet.title}</h1>
+        <p className="text-soft max-sm:hidden">{sheet.sub}</p>
+      </div>
+      <Conditions sheet={sheet} />
+      {sheet.entry.shape === "form" ? (
+        <WalkSheet sheet={sheet} />
+      ) : sheet.entry.shape === "point" ? (
+        <HoldSheet sheet={sheet} />
+      ) : (
+        <RowsSheet sheet={sheet} vehicle={vehicle} />
+      )}
     </>
   );
 }

@@ -1,82 +1,245 @@
-/** The route: a line with a knot for each sheet; only what works is offered. */
+/** The route: a line with a knot for each procedure, in working order. */
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import api, { got, told, type JobView, type SheetView } from "../../api/client";
-import { keepNewest } from "../../lib/store";
-import { Trouble } from "../../ui/parts";
+import api, { got, told, type JobView, type KnotView } from "../../api/client";
+import { keepNewest, queries } from "../../lib/store";
+import { Dialog, Text, Trouble } from "../../ui/parts";
 
 interface Props {
   job: JobView;
-  sheet: SheetView | undefined;
+  here: string | undefined;
 }
 
-export function RouteLine({ job, sheet }: Props) {
+/** Begin a sheet of a kind on a job, and go there. */
+export function useBegin(job: JobView) {
   const navigate = useNavigate();
   const [requestId, setRequestId] = useState(() => crypto.randomUUID());
-  const drops = ["port", "throttle_body", "direct"].includes(job.vehicle.fuel_system);
-  const again = useMutation({
-    mutationFn: () => {
-      const gauge = sheet?.conditions.gauge ?? { name: "dial", unit: "psi", step: "0.5" };
-      return got(
+  return useMutation({
+    mutationFn: (kind: string) =>
+      got(
         api.POST("/api/jobs/{number}/sheets", {
           params: { path: { number: job.number } },
-          body: {
-            request_id: requestId,
-            gauge: { name: gauge.name || "gauge", unit: gauge.unit as "psi", step: gauge.step },
-          },
+          body: { request_id: requestId, kind: kind as "hold" },
         }),
-      );
-    },
+      ),
     onSuccess: (made) => {
       setRequestId(crypto.randomUUID());
       keepNewest(made);
       void navigate(`/jobs/${encodeURIComponent(job.number)}/${made.key}`);
     },
   });
+}
+
+export function RouteLine({ job, here }: Props) {
+  const begin = useBegin(job);
+  const navigate = useNavigate();
+  const [aside, setAside] = useState<KnotView | null>(null);
+  const path = (key: string) => `/jobs/${encodeURIComponent(job.number)}/${key}`;
+  const go = (knot: KnotView) =>
+    knot.sheet_id ? void navigate(path(knot.key)) : begin.mutate(knot.kind);
+  useKnotKeys(job, here, go, () => void navigate(path("verdict")));
+  const drops = job.route.filter((k) => k.kind === "pressure_drop" && k.sheet_id);
   return (
     <nav aria-label="Route">
       <h2 className="mb-3 text-sm font-bold text-soft">Route</h2>
       <ol className="flex flex-wrap gap-x-5 lg:block">
-        {job.route.map((knot) => {
-          const here = knot.sheet_id === sheet?.id;
-          return (
-            <li
-              key={knot.sheet_id}
-              className="relative pb-5 pl-7 lg:border-l-2 lg:border-ink lg:last:border-transparent"
-            >
-              <span
-                aria-hidden
-                className={`absolute left-0 top-1 h-4 w-4 rounded-full border-2 border-ink lg:-left-[9px] ${
-                  here ? "bg-chalk ring-4 ring-wash" : knot.state === "done" ? "bg-ink" : "bg-paper"
-                }`}
-              />
-              <Link
-                to={`/jobs/${encodeURIComponent(job.number)}/${knot.key}`}
-                aria-current={here ? "step" : undefined}
-                className="block leading-tight"
-              >
-                <b>{knot.title}</b>
-                <span className="block text-sm text-soft">
-                  {knot.sub}
-                  {knot.state === "done" ? ", done" : ""}
-                </span>
-              </Link>
-            </li>
-          );
-        })}
+        {job.route.map((knot) => (
+          <Knot
+            key={knot.key || knot.kind}
+            knot={knot}
+            here={knot.key !== "" && knot.key === here}
+            to={path(knot.key)}
+            busy={begin.isPending}
+            onBegin={() => begin.mutate(knot.kind)}
+            onAside={() => setAside(knot)}
+          />
+        ))}
+        <li className="relative pb-5 pl-7 lg:border-l-2 lg:border-transparent">
+          <Bead here={here === "verdict"} state={job.next ? "open" : "done"} />
+          <Link
+            to={path("verdict")}
+            aria-current={here === "verdict" ? "step" : undefined}
+            className="block leading-tight"
+          >
+            <b>Verdict</b>
+            <span className="block text-sm text-soft">
+              {job.verdict.rows.length > 0 ? job.verdict.sub : "nothing measured yet"}
+            </span>
+          </Link>
+        </li>
       </ol>
-      {drops && (
-        <button className="knob" disabled={again.isPending} onClick={() => again.mutate()}>
-          {job.route.length === 0 ? "Start the drop sheet" : "Repeat after the fix"}
+      {drops.length > 0 && (
+        <button
+          className="knob"
+          disabled={begin.isPending}
+          onClick={() => begin.mutate("pressure_drop")}
+        >
+          Repeat after the fix
         </button>
       )}
-      {!drops && (
-        <p className="text-sm text-soft">
-          There is no drop sheet for this fuel system, and its own sheets are not built yet.
-        </p>
+      {job.route.length === 0 && (
+        <p className="text-sm text-soft">The sheets for this fuel system are not built yet.</p>
       )}
-      <Trouble text={again.isError ? told(again.error) : null} />
+      <Trouble text={begin.isError ? told(begin.error) : null} />
+      <AsideDialog job={job} knot={aside} onClose={() => setAside(null)} />
     </nav>
+  );
+}
+
+const BEADS: Record<string, string> = {
+  done: "bg-ink",
+  now: "bg-paper border-4",
+  next: "bg-chalk",
+  open: "bg-paper",
+  aside: "bg-paper border-dashed",
+};
+
+function Bead({ here, state }: { here: boolean; state: string }) {
+  return (
+    <span
+      aria-hidden
+      className={`absolute left-0 top-1 h-4 w-4 rounded-full border-2 border-ink lg:-left-[9px] ${BEADS[state] ?? ""} ${
+        here ? "ring-4 ring-chalk" : ""
+      }`}
+    />
+  );
+}
+
+const SAID: Record<string, string> = { done: ", done", aside: ", set aside", now: ", open" };
+
+interface KnotProps {
+  knot: KnotView;
+  here: boolean;
+  to: string;
+  busy: boolean;
+  onBegin: () => void;
+  onAside: () => void;
+}
+
+function Knot({ knot, here, to, busy, onBegin, onAside }: KnotProps) {
+  const words = (
+    <>
+      <b className={knot.state === "aside" ? "line-through" : ""}>{knot.title}</b>
+      <span className="block text-sm text-soft">
+        {knot.sub}
+        <span className="sr-only">{SAID[knot.state] ?? ""}</span>
+      </span>
+    </>
+  );
+  return (
+    <li className="group relative pb-4 pl-7 lg:border-l-2 lg:border-ink">
+      <Bead here={here} state={knot.state} />
+      {knot.sheet_id ? (
+        <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">
+          {words}
+        </Link>
+      ) : (
+        <span className="flex items-start justify-between gap-1">
+          <button className="block text-left leading-tight" disabled={busy} onClick={onBegin}>
+            {words}
+          </button>
+          <button
+            className="min-h-6 min-w-6 rounded border border-hair px-1 text-xs text-soft"
+            aria-label={`Set ${knot.title} aside`}
+            title="Set aside, with a reason"
+            onClick={onAside}
+          >
+            ⋯
+          </button>
+        </span>
+      )}
+    </li>
+  );
+}
+
+/** `[` and `]` walk along the route, `V` goes to the verdict; `]` behind the last sheet does too. */
+function useKnotKeys(
+  job: JobView,
+  here: string | undefined,
+  go: (knot: KnotView) => void,
+  toVerdict: () => void,
+): void {
+  const latest = useRef({ job, here, go, toVerdict });
+  useEffect(() => {
+    latest.current = { job, here, go, toVerdict };
+  });
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const at = e.target instanceof HTMLElement ? e.target : null;
+      if (e.ctrlKey || e.metaKey || e.altKey || !["[", "]", "v", "V"].includes(e.key)) return;
+      if (at?.closest("[role=dialog], [role=alertdialog], select, textarea")) return;
+      if (at instanceof HTMLInputElement && !["decimal", "none"].includes(at.inputMode)) return;
+      e.preventDefault();
+      const now = latest.current;
+      if (e.key.toLowerCase() === "v") {
+        now.toVerdict();
+        return;
+      }
+      const knots = now.job.route.filter((k) => k.state !== "aside" || k.sheet_id);
+      const place =
+        now.here === "verdict" ? knots.length : knots.findIndex((k) => k.key === now.here);
+      const next = place + (e.key === "]" ? 1 : -1);
+      const knot = knots[next];
+      if (knot) now.go(knot);
+      else if (next >= knots.length) now.toVerdict();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}
+
+interface AsideProps {
+  job: JobView;
+  knot: KnotView | null;
+  onClose: () => void;
+}
+
+/** Why a procedure will not be done on this job. */
+function AsideDialog({ job, knot, onClose }: AsideProps) {
+  const [reason, setReason] = useState("");
+  const put = useMutation({
+    mutationFn: (text: string) =>
+      got(
+        api.PATCH("/api/jobs/{number}", {
+          params: { path: { number: job.number } },
+          body: { aside: { kind: (knot?.kind ?? "hold") as "hold", reason: text } },
+        }),
+      ),
+    onSuccess: (view) => {
+      queries.setQueryData(["job", job.number], view);
+      setReason("");
+      onClose();
+    },
+  });
+  const was = knot?.state === "aside" ? knot.sub : "";
+  return (
+    <Dialog
+      title={knot ? `${knot.title}: set aside` : ""}
+      open={knot !== null}
+      onOpenChange={(open) => !open && onClose()}
+      note="It stays on the route, crossed out, with the reason; it is not asked for any more."
+    >
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (reason.trim()) put.mutate(reason);
+        }}
+      >
+        <Text label="Why not" value={reason} onChange={setReason} />
+        {was && <p className="mb-2 text-sm text-soft">Set aside now: {was}</p>}
+        <div className="flex gap-2">
+          <button type="submit" className="slab-knob" disabled={!reason.trim()}>
+            Set aside
+          </button>
+          {was && (
+            <button type="button" className="knob min-h-11" onClick={() => put.mutate("")}>
+              Take it up again
+            </button>
+          )}
+        </div>
+        <Trouble text={put.isError ? told(put.error) : null} />
+      </form>
+    </Dialog>
   );
 }

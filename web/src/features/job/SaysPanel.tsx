@@ -1,20 +1,30 @@
-/** What the set says: headline, next step, what is not ruled out, all rules, care. */
+/** What a sheet says: headline, next step, what is not ruled out, all rules, care. */
 import { useState } from "react";
-import type { RuleView, SheetView } from "../../api/client";
+import type { JobView, RuleView, SheetView } from "../../api/client";
+import { NextStep } from "./NextStep";
 import { WorkingDialog } from "./WorkingDialog";
 
-const TONE: Record<string, string> = {
+export const TONE: Record<string, string> = {
   low: "text-low",
   high: "text-high",
   open: "text-open",
   "": "",
 };
 
-export function SaysPanel({ sheet }: { sheet: SheetView }) {
+interface Props {
+  sheet: SheetView;
+  job: JobView;
+}
+
+export function SaysPanel({ sheet, job }: Props) {
   const [working, setWorking] = useState(false);
+  const labels = new Set(sheet.rows.filter((r) => r.tone !== "").map((r) => r.injector));
+  const advice = job.verdict.advice.filter((a) =>
+    labels.has(a.title.replace("Before condemning ", "")),
+  );
   return (
     <>
-      <h2 className="mb-2 text-sm font-bold text-soft">What the set says</h2>
+      <h2 className="mb-2 text-sm font-bold text-soft">What the sheet says</h2>
       <p className="mb-3 text-xl font-bold leading-snug" aria-live="polite">
         {sheet.headline.map((span, n) => (
           <span key={`${n} ${span.text}`} className={TONE[span.tone] ?? ""}>
@@ -22,15 +32,8 @@ export function SaysPanel({ sheet }: { sheet: SheetView }) {
           </span>
         ))}
       </p>
-      {sheet.next && <Advice title={sheet.next.title} text={sheet.next.text} edge="border-chalk" />}
-      {!sheet.next && sheet.measured > 0 && (
-        <Advice
-          title="Nothing left to measure here"
-          text="Further bursts on this sheet would not change what it says."
-          edge="border-ink"
-        />
-      )}
-      {sheet.advice.map((a) => (
+      <NextStep job={job} sheet={sheet} />
+      {advice.map((a) => (
         <Advice key={a.title} title={a.title} text={a.text} edge="border-edge" />
       ))}
       {sheet.notes.map((note) => (
@@ -45,15 +48,21 @@ export function SaysPanel({ sheet }: { sheet: SheetView }) {
       >
         How it was worked out
       </button>
-      <Care />
-      <Rules rules={sheet.rules} />
+      <Care text={sheet.care} />
+      {sheet.rules.length > 0 && <Rules rules={sheet.rules} />}
       {sheet.limit_in_flow && <p className="mb-4 mt-2 text-sm text-soft">{sheet.limit_in_flow}</p>}
       <WorkingDialog sheet={sheet} open={working} onOpenChange={setWorking} />
     </>
   );
 }
 
-function Advice({ title, text, edge }: { title: string; text: string; edge: string }) {
+interface AdviceProps {
+  title: string;
+  text: string;
+  edge: string;
+}
+
+export function Advice({ title, text, edge }: AdviceProps) {
   return (
     <div className={`mb-3 border-l-4 pl-3 ${edge}`}>
       <p className="font-bold leading-snug">{title}</p>
@@ -100,16 +109,13 @@ function Rules({ rules }: { rules: RuleView[] }) {
 }
 
 /** The usual cautions, where the work is. */
-function Care() {
+export function Care({ text }: { text: string }) {
   return (
     <aside
       className="mb-4 rounded-lg bg-slab p-3 text-sm leading-snug text-slabink"
       aria-label="Care"
     >
-      <b>Care.</b> Fuel under pressure: relieve the rail, catch and wipe what comes, cap it. Eye
-      protection, gloves, air, an extinguisher, no sparks or hot lamps. A burst leaves raw fuel in
-      its cylinder: run the engine before the next one there, or it can lock. The maker&rsquo;s
-      procedure, local rules and a licensed workshop come before what Plumb says.
+      <b>Care.</b> {text}
     </aside>
   );
 }

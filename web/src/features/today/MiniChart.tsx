@@ -6,7 +6,15 @@ const TONES: Record<string, Tone> = { low: "low", high: "high", unsettled: "open
 
 export function MiniChart({ bobs, corridor }: { bobs: JobLine["bobs"]; corridor: number }) {
   if (!bobs || bobs.length === 0) return null;
-  const scale = plumbScale(corridor);
+  const ground = {
+    relative: true,
+    unit: "%",
+    centre: 0,
+    low: -corridor,
+    high: corridor,
+    decimals: 0,
+  };
+  const { x: scale } = plumbScale(ground);
   const [low = -25, high = 25] = scale.domain();
   const words = bobs.map((b) => `${b.injector} ${b.deviation_percent.toFixed(0)} %`).join(", ");
   return (

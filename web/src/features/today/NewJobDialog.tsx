@@ -3,7 +3,8 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useId, useState, type SubmitEvent } from "react";
 import { useNavigate } from "react-router";
 import api, { got, told, type NewJob, type VehicleView } from "../../api/client";
-import { gaugesQuery, keepNewest } from "../../lib/store";
+import { setPrefs, usePrefs } from "../../lib/prefs";
+import { keepNewest, shelfQuery } from "../../lib/store";
 import { Dialog, Trouble } from "../../ui/parts";
 
 interface Props {
@@ -35,9 +36,11 @@ function Form() {
   const [cylinders, setCylinders] = useState(4);
   const [banks, setBanks] = useState(1);
   const [system, setSystem] = useState<System>("port");
-  const [gauge, setGauge] = useState<number | null>(null);
+  const [layout, setLayout] = useState<number | null>(null);
+  const { begin } = usePrefs();
   const navigate = useNavigate();
-  const gauges = useQuery(gaugesQuery);
+  const shelf = useQuery(shelfQuery);
+  const layouts = shelf.data?.filter((e) => e.what === "layout") ?? [];
   const list = useId();
   const vehicles = useQuery({
     queryKey: ["vehicles", name],
@@ -58,7 +61,9 @@ function Form() {
             banks,
             complaint,
             codes: [],
-            gauge_id: gauge,
+            gauge_id: null,
+            layout_id: known ? null : layout,
+            begin_with: begin,
           },
         }),
       ),
@@ -154,24 +159,35 @@ function Form() {
           onChange={(e) => setComplaint(e.target.value)}
         />
       </div>
-      <div>
-        <label className="label" htmlFor={`${list}-gauge`}>
-          Gauge
-        </label>
-        <select
-          id={`${list}-gauge`}
-          className="field"
-          value={gauge ?? ""}
-          onChange={(e) => setGauge(e.target.value === "" ? null : Number(e.target.value))}
-        >
-          <option value="">first on the shelf</option>
-          {gauges.data?.map((g) => (
-            <option key={g.id} value={g.id}>
-              {g.name}, reads to {g.step} {g.unit}
-            </option>
-          ))}
-        </select>
-      </div>
+      {!known && layouts.length > 0 && (
+        <div>
+          <label className="label" htmlFor={`${list}-layout`}>
+            Layout from the shelf (cylinders, banks, feeds)
+          </label>
+          <select
+            id={`${list}-layout`}
+            className="field"
+            value={layout ?? ""}
+            onChange={(e) => setLayout(e.target.value === "" ? null : Number(e.target.value))}
+          >
+            <option value="">none: as chosen above</option>
+            {layouts.map((l) => (
+              <option key={l.id} value={l.id}>
+                {l.name}, {Object.keys(l.values).length} injectors
+              </option>
+            ))}
+          </select>
+        </div>
+      )}
+      <Choice
+        legend="Begin with"
+        options={[
+          ["walk_round", "the walk-round"],
+          ["pressure_drop", "the drop sheet straight away"],
+        ]}
+        value={begin}
+        pick={(wanted) => setPrefs({ begin: wanted })}
+      />
       <Trouble text={make.isError ? told(make.error) : null} />
       <button className="slab-knob" type="submit" disabled={make.isPending}>
         Go

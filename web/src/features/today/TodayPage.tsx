@@ -61,6 +61,9 @@ export function TodayPage() {
         title="Workshop"
         sub={`${new Date().toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" })}, ${open} open`}
       >
+        <Link className="knob" to="/shelf">
+          Shelf
+        </Link>
         <button className="knob" onClick={() => setDialog("import")}>
           Bring in a job file
         </button>

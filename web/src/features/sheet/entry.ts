@@ -16,12 +16,30 @@ export interface Draft {
   second: string;
   late: boolean;
   buzz: boolean;
+  fires: string | null;
+  spray: string;
   note: string;
 }
 
-export const emptyDraft: Draft = { first: "", second: "", late: false, buzz: false, note: "" };
+export const emptyDraft: Draft = {
+  first: "",
+  second: "",
+  late: false,
+  buzz: false,
+  fires: null,
+  spray: "",
+  note: "",
+};
 
-type WaitingReading = Extract<Waiting, { kind: "reading" }>;
+/** What is kept of a draft beside its figures. */
+export interface Extra {
+  mark?: "none" | "not_read" | "over" | undefined;
+  word?: string | undefined;
+  replaces?: string | null;
+  confirmed?: string[];
+}
+
+export type WaitingReading = Extract<Waiting, { kind: "reading" }>;
 
 /** Readings of this sheet that wait in the browser, taken-back ones aside. */
 export function waitingFor(sheetId: number, waiting: readonly Waiting[]): WaitingReading[] {
@@ -36,7 +54,7 @@ function measured(row: RowView, waiting: WaitingReading[]): boolean {
   return row.readings.length > 0 || waiting.some((w) => w.reading.injector === row.injector);
 }
 
-/** The next injector without a reading, in reach order after `after`, round the end. */
+/** The next row without a reading, in reach order after `after`, round the end. */
 export function nextOpen(
   sheet: SheetView,
   waiting: WaitingReading[],
@@ -65,6 +83,11 @@ export function passNumber(row: RowView | undefined, waiting: WaitingReading[]):
   return Math.max(0, ...there) + queued + 1;
 }
 
+/** Whether a row can have several passes; words, states and moments are noted once. */
+export function hasPasses(sheet: SheetView): boolean {
+  return sheet.entry.shape !== "words" && sheet.kind !== "supply_pressure";
+}
+
 /** What the slip rules need to know of the gauge and of the other injectors' starts. */
 export function scaleOf(sheet: SheetView, injector: string): Scale {
   const starts = sheet.rows
@@ -72,47 +95,65 @@ export function scaleOf(sheet: SheetView, injector: string): Scale {
     .flatMap((r) => r.readings.map((x) => parseTyped(x.first_typed ?? "")))
     .filter((v): v is number => v !== null);
   return {
-    unit: sheet.conditions.gauge.unit,
-    step: sheet.conditions.gauge.step,
+    unit: sheet.gauge.unit,
+    step: sheet.gauge.step,
     fuelSystem: sheet.fuel_system,
     starts,
   };
 }
 
-/** Questions about the draft; `confirmed` ones that were answered are left out. */
+/** Questions about a burst; `confirmed` ones are left out. One figure is asked about by the server. */
 export function questions(
   sheet: SheetView,
   target: Target,
   draft: Draft,
   confirmed: string[],
 ): Question[] {
+  if (sheet.entry.shape !== "burst") return [];
   const scale = scaleOf(sheet, target.injector);
   return checkDrop(draft.first, draft.second === "" ? null : draft.second, scale).filter(
     (q) => q.refused || !confirmed.includes(q.code),
   );
 }
 
-/** The draft as the API takes it; `silent` marks no response. */
+const clean = (text: string) => (text.trim() === "" ? null : text.trim().replace(",", "."));
+
+/** The draft as the API takes it. */
 export function asReading(
   id: string,
+  sheet: SheetView,
   target: Target,
   draft: Draft,
-  extra: { silent?: boolean; replaces?: string | null; confirmed?: string[] },
+  extra: Extra,
 ): ReadingIn {
-  const silent = extra.silent ?? false;
-  const clean = (text: string) => (text.trim() === "" ? null : text.trim().replace(",", "."));
+  const burst = sheet.entry.shape === "burst";
+  const silent = extra.mark !== undefined;
+  const figure = extra.word === undefined && !silent ? clean(draft.first) : null;
   return {
     id,
     injector: target.injector,
     pass_number: null,
-    first: clean(draft.first),
-    second: silent ? null : clean(draft.second),
-    mark: silent ? "none" : draft.late ? "read_late" : null,
+    first: burst ? clean(draft.first) : null,
+    second: burst && !silent ? clean(draft.second) : null,
+    value: burst ? null : figure,
+    word: extra.word ?? null,
+    at_s: null,
+    mark: extra.mark ?? (draft.late ? "read_late" : null),
     sound: draft.buzz ? "buzzes" : null,
+    fires_at: clean(draft.fires ?? ""),
+    spray: (draft.spray || null) as "even" | null,
     note: draft.note.trim(),
     replaces: extra.replaces ?? null,
     confirmed: extra.confirmed ?? [],
   };
+}
+
+/** A reading in words: what was typed, or what stands in its place. */
+export function shownOf(reading: ReadingIn): string {
+  if (reading.word) return reading.word;
+  const marks: Record<string, string> = { none: "no response", over: "over", not_read: "not read" };
+  const mark = marks[reading.mark ?? ""];
+  return [reading.first, reading.second, reading.value, mark].filter(Boolean).join(" ");
 }
 
 /** Where a waiting reading's bob would hang against the reference that is known; null: unknown. */
@@ -120,7 +161,7 @@ export function provisional(sheet: SheetView, reading: ReadingIn): number | null
   const first = parseTyped(reading.first ?? "");
   const second = parseTyped(reading.second ?? "");
   if (first === null || second === null || !sheet.reference || second > first) return null;
-  if (sheet.conditions.rule !== "flow_index") return null;
+  if (sheet.rule.code !== "flow_index") return null;
   return 100 * ((Math.sqrt(first) - Math.sqrt(second)) / sheet.reference - 1);
 }
 

@@ -28,7 +28,10 @@ const sheet = (rows: RowView[], next: string[] = []): SheetView =>
     next: next.length > 0 ? { injectors: next } : null,
     reference: Math.sqrt(50) - Math.sqrt(26),
     fuel_system: "port",
-    conditions: { rule: "flow_index", gauge: { unit: "psi", step: "0.5" } },
+    kind: "pressure_drop",
+    entry: { shape: "burst", figures: ["first", "second"], words: [], sprays: [] },
+    rule: { code: "flow_index" },
+    gauge: { unit: "psi", step: "0.5" },
   }) as unknown as SheetView;
 
 const reading = (injector: string, first = "50", second = "26"): ReadingIn => ({
@@ -88,12 +91,15 @@ test("a confirmed question is not asked again, a refused one is", () => {
 test("marks and commas become what the server takes", () => {
   const made = asReading(
     "id",
+    sheet([row("2")]),
     { injector: "2", repeat: false },
     { ...emptyDraft, first: "50,5", second: "26", late: true, buzz: true },
     {},
   );
   expect(made).toMatchObject({ first: "50.5", second: "26", mark: "read_late", sound: "buzzes" });
-  const dead = asReading("id", { injector: "2", repeat: false }, emptyDraft, { silent: true });
+  const dead = asReading("id", sheet([row("2")]), { injector: "2", repeat: false }, emptyDraft, {
+    mark: "none",
+  });
   expect(dead).toMatchObject({ first: null, second: null, mark: "none" });
 });
 

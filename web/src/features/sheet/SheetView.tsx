@@ -1,4 +1,4 @@
-/** The drop sheet: conditions, readings beside their bobs, and the entry line. */
+/** Any sheet with rows: conditions, readings beside their bobs, and the entry line. */
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import api, { got, told, type SheetView, type VehicleView } from "../../api/client";
@@ -6,9 +6,10 @@ import { useReachOrder } from "../../lib/store";
 import { FileIntake } from "../../ui/FileIntake";
 import { Dialog, Kbd, Trouble } from "../../ui/parts";
 import { EngineMap } from "../job/EngineMap";
-import { Conditions } from "./Conditions";
-import { DropTable } from "./DropTable";
+import { EngineRun } from "./EngineRun";
 import { command, EntryLine } from "./EntryLine";
+import { PumpHeard } from "./Noted";
+import { SheetTable } from "./SheetTable";
 import { useEntry } from "./useEntry";
 
 interface Props {
@@ -16,7 +17,7 @@ interface Props {
   vehicle: VehicleView;
 }
 
-export function DropSheet({ sheet, vehicle }: Props) {
+export function RowsSheet({ sheet, vehicle }: Props) {
   const entry = useEntry(sheet);
   const order = useReachOrder(vehicle.id);
   const [dialog, setDialog] = useState<"keys" | "csv" | null>(null);
@@ -49,12 +50,12 @@ export function DropSheet({ sheet, vehicle }: Props) {
       else if (e.key === "/") {
         e.preventDefault();
         void navigate("/?find");
-      } else if (/^\d$/.test(e.key) && !entry.asking) {
+      } else if (/^\d$/.test(e.key) && !entry.asking && firstField.current) {
         e.preventDefault();
         entry.setDraft({ ...entry.draft, first: entry.draft.first + e.key });
-        firstField.current?.focus();
+        firstField.current.focus();
       } else if (!at?.closest("button, a") || !e.key.startsWith("Arrow"))
-        command(e, entry, () => setDialog("keys"));
+        command(e, sheet, entry, () => setDialog("keys"));
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
@@ -62,35 +63,47 @@ export function DropSheet({ sheet, vehicle }: Props) {
 
   return (
     <>
-      <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
-        <h1 className="text-2xl font-bold">Drop per injector</h1>
-        <p className="text-soft max-sm:hidden">
-          key on, engine off · pump off · one burst per key cycle
-        </p>
-      </div>
-      <Conditions sheet={sheet} />
+      {sheet.kind === "supply_pressure" && <PumpHeard sheet={sheet} />}
       <Trouble text={order.isError ? told(order.error) : null} />
-      <DropTable sheet={sheet} entry={entry} onOrder={(labels) => order.mutate(labels)} />
+      <SheetTable sheet={sheet} entry={entry} onOrder={(labels) => order.mutate(labels)} />
       <EntryLine sheet={sheet} entry={entry} onHelp={() => setDialog("keys")} />
-      <EngineMap sheet={sheet} vehicle={vehicle} entry={entry} />
+      {sheet.kind === "pressure_drop" && <EngineRun sheet={sheet} />}
+      {sheet.kind !== "supply_pressure" && (
+        <EngineMap sheet={sheet} vehicle={vehicle} entry={entry} />
+      )}
+      <CsvTools sheet={sheet} open={dialog === "csv"} onOpen={(o) => setDialog(o ? "csv" : null)} />
+      <Keys
+        sheet={sheet}
+        open={dialog === "keys"}
+        onOpenChange={(o) => setDialog(o ? "keys" : null)}
+      />
+    </>
+  );
+}
+
+interface CsvProps {
+  sheet: SheetView;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+}
+
+/** Readings from and to CSV. */
+export function CsvTools({ sheet, open, onOpen }: CsvProps) {
+  const quantities: Record<string, string> = { burst: "first or second", point: "t_s or value" };
+  return (
+    <>
       <p className="mt-3 flex flex-wrap gap-2">
-        <button className="knob" onClick={() => setDialog("csv")}>
+        <button className="knob" onClick={() => onOpen(true)}>
           Bring in readings from CSV
         </button>
         <a className="knob" href={`/api/sheets/${sheet.id}/csv`} download>
           Save the readings as CSV
         </a>
       </p>
-      <Keys open={dialog === "keys"} onOpenChange={(o) => setDialog(o ? "keys" : null)} />
-      <Dialog
-        title="Readings from CSV"
-        open={dialog === "csv"}
-        onOpenChange={(o) => setDialog(o ? "csv" : null)}
-        wide
-      >
+      <Dialog title="Readings from CSV" open={open} onOpenChange={onOpen} wide>
         <FileIntake
           accept=".csv,text/csv"
-          hint="One figure a row: injector, pass, quantity (first or second), value. Comma or semicolon."
+          hint={`One figure a row: injector, pass, quantity (${quantities[sheet.entry.shape] ?? "value"}), value. Comma or semicolon.`}
           send={(text, preview) =>
             got(
               api.POST("/api/sheets/{sheet_id}/csv", {
@@ -101,32 +114,64 @@ export function DropSheet({ sheet, vehicle }: Props) {
               }),
             )
           }
-          done={() => setDialog(null)}
+          done={() => onOpen(false)}
         />
       </Dialog>
     </>
   );
 }
 
-const KEYS: [string, string][] = [
-  ["50 26 Enter", "first and second pressure, kept at once"],
-  ["R", "repeat: one more pass of this injector"],
-  ["X", "no response: no drop, no click"],
-  ["L", "the second pressure was read late"],
-  ["B", "a buzz was heard, but no clean click"],
-  ["N", "a note for this burst"],
-  ["↑ ↓", "choose an injector"],
+const ALWAYS: [string, string][] = [
+  ["N", "a note for this reading"],
+  ["↑ ↓", "choose a row"],
   ["Ctrl Z", "take back the last thing typed here"],
   ["Space, then arrows", "on a row's handle: move it in the order of reach"],
+  ["[ ]", "the sheet before, the sheet after"],
+  ["V", "the verdict"],
+  ["G, then a digit", "a gauge from the shelf"],
+  ["W, then a digit", "a window from the shelf"],
+  ["U, then a digit", "a rule of the shop"],
   ["/", "find a job"],
   ["?", "this sheet"],
 ];
 
-function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+function keysOf(sheet: SheetView): [string, string][] {
+  const { shape, over, sprays, words } = sheet.entry;
+  if (shape === "words") {
+    const letters = words.map((w): [string, string] => [w.key.toUpperCase(), w.label]);
+    return [...letters, ...ALWAYS.filter(([key]) => key !== "N")];
+  }
+  const made: [string, string][] =
+    shape === "burst"
+      ? [
+          ["50 26 Enter", "first and second pressure, kept at once"],
+          ["R", "repeat: one more pass of this injector"],
+          ["X", "no response: no drop, no click"],
+          ["L", "the second pressure was read late"],
+          ["B", "a buzz was heard, but no clean click"],
+          ["F", "it opened only once the rail had bled down: at which pressure"],
+          ["E", "the engine ran: raw fuel is burnt, the key was turned"],
+        ]
+      : [["12.4 Enter", "the figure, kept at once"]];
+  if (shape === "value" && sheet.kind !== "supply_pressure") {
+    made.push(["R", "repeat: one more pass of this injector"]);
+    made.push(over ? ["O", "over: no current passes"] : ["X", "no response"]);
+  }
+  if (sprays.length > 0) made.push(["S", "the spray: even, streaky, stream, none"]);
+  return [...made, ...ALWAYS];
+}
+
+interface KeysProps {
+  sheet: SheetView;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+}
+
+export function Keys({ sheet, open, onOpenChange }: KeysProps) {
   return (
     <Dialog title="Keys" open={open} onOpenChange={onOpenChange}>
       <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
-        {KEYS.map(([key, what]) => (
+        {keysOf(sheet).map(([key, what]) => (
           <div key={key} className="contents">
             <dt>
               <Kbd>{key}</Kbd>

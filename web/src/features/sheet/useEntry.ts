@@ -2,17 +2,22 @@
 import { useCallback, useMemo, useRef, useState } from "react";
 import type { SheetView } from "../../api/client";
 import { outbox, useOutbox } from "../../lib/store";
+import { mine, remember } from "./mine";
 import {
   asReading,
   emptyDraft,
+  hasPasses,
   heading,
   nextOpen,
   passNumber,
   questions,
+  shownOf,
   standing,
   waitingFor,
   type Draft,
+  type Extra,
   type Target,
+  type WaitingReading,
 } from "./entry";
 
 export interface Option {
@@ -27,16 +32,6 @@ export interface Asking {
   options: Option[];
 }
 
-const mineKey = (sheetId: number) => `plumb.mine.${sheetId}`;
-
-function mine(sheetId: number): string[] {
-  try {
-    return JSON.parse(localStorage.getItem(mineKey(sheetId)) ?? "[]") as string[];
-  } catch {
-    return [];
-  }
-}
-
 export function useEntry(sheet: SheetView) {
   const { waiting: all } = useOutbox();
   const waiting = useMemo(() => waitingFor(sheet.id, all), [sheet.id, all]);
@@ -49,6 +44,8 @@ export function useEntry(sheet: SheetView) {
 
   const target = choice ?? standing(sheet, waiting);
   const row = sheet.rows.find((r) => r.injector === target.injector);
+  const two = sheet.entry.shape === "burst";
+  const called = [row?.name, `Injector ${target.injector}`].find(Boolean) ?? "";
 
   // At once, so that the next figure of quick hands lands in the right field. While a question
   // stands the fields are hidden; the entry line gives the focus back when it is answered.
@@ -75,11 +72,11 @@ export function useEntry(sheet: SheetView) {
     toFirst();
   };
 
-  const keep = (with_: Draft, extra: Parameters<typeof asReading>[3]) => {
+  const keep = (with_: Draft, extra: Extra) => {
     const id = crypto.randomUUID();
-    const reading = asReading(id, target, with_, extra);
-    localStorage.setItem(mineKey(sheet.id), JSON.stringify([...mine(sheet.id), id].slice(-200)));
-    const mineNow: (typeof waiting)[number] = {
+    const reading = asReading(id, sheet, target, with_, extra);
+    remember(sheet.id, id);
+    const mineNow: WaitingReading = {
       kind: "reading",
       sheetId: sheet.id,
       reading,
@@ -92,28 +89,23 @@ export function useEntry(sheet: SheetView) {
     setChoice(nextOpen(sheet, soon, target.injector));
     setDraft(emptyDraft);
     setAsking(null);
-    setSaid(
-      `Injector ${target.injector}: ${extra.silent ? "no response" : `${with_.first} ${with_.second}`} kept.`,
-    );
+    setSaid(`${called}: ${shownOf(reading)} kept.`);
     toFirst();
   };
 
   /** Ask whether a second typing corrects the pass that is there or adds one. */
-  const askWhich = (with_: Draft, extra: Parameters<typeof asReading>[3]) => {
+  const askWhich = (with_: Draft, extra: Extra) => {
     const queued = waiting.findLast((w) => w.reading.injector === target.injector)?.reading;
     const kept = row?.readings.at(-1);
-    if ((!kept && !queued) || target.repeat) {
+    if ((!kept && !queued) || target.repeat || !hasPasses(sheet)) {
       keep(with_, extra);
       return;
     }
     const number = passNumber(row, waiting) - 1;
     const id = queued?.id ?? kept?.id ?? null;
-    const [first, second] = queued
-      ? [queued.first, queued.second]
-      : [kept?.first_typed, kept?.second_typed];
-    const was = [first ?? "–", second ?? "no response"].join(" ");
+    const was = queued ? shownOf(queued) : (kept?.shown ?? "");
     setAsking({
-      text: `Injector ${target.injector} already has pass ${number}: ${was}. Is this one more pass, or does it correct that one?`,
+      text: `${called} already has pass ${number}: ${was}. Is this one more pass, or does it correct that one?`,
       options: [
         { key: "A", label: `Add pass ${passNumber(row, waiting)}`, act: () => keep(with_, extra) },
         {
@@ -129,14 +121,14 @@ export function useEntry(sheet: SheetView) {
   const submit = (with_: Draft = draft, confirmed: string[] = []) => {
     if (with_.first.trim() === "") {
       setAsking(null);
-      setSaid("Type the first pressure, a space, and the second.");
+      setSaid(two ? "Type the first pressure, a space, and the second." : "Type the figure.");
       toFirst();
       return;
     }
     const open = questions(sheet, target, with_, confirmed);
     const asked = open[0];
     if (!asked) {
-      if (with_.second.trim() === "") {
+      if (two && with_.second.trim() === "") {
         secondField.current?.focus();
         return;
       }
@@ -173,7 +165,9 @@ export function useEntry(sheet: SheetView) {
     setAsking({ text: asked.text, options });
   };
 
-  const noResponse = () => askWhich({ ...draft, second: "" }, { silent: true });
+  const noResponse = () =>
+    askWhich({ ...draft, second: "" }, { mark: sheet.entry.over ? "over" : "none" });
+  const word = (code: string) => keep(draft, { word: code });
 
   /** Take back the last thing that was typed in this browser on this sheet. */
   const undo = () => {
@@ -184,7 +178,7 @@ export function useEntry(sheet: SheetView) {
       if (outbox.wasTried(seq) && unsent.problems.length === 0) {
         void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: reading.id });
       } else void outbox.drop(seq);
-      setSaid(`Injector ${reading.injector}: taken back before it was saved.`);
+      setSaid(`${reading.injector}: taken back before it was saved.`);
       choose(unsent.reading.injector);
       return;
     }
@@ -200,8 +194,9 @@ export function useEntry(sheet: SheetView) {
       return;
     }
     void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: last.reading.id });
+    const pass = hasPasses(sheet) ? `, pass ${last.reading.pass_number}` : "";
     setSaid(
-      `Took back injector ${last.row.injector}, pass ${last.reading.pass_number}: ${last.reading.first_typed ?? "–"} ${last.reading.second_typed ?? "no response"}.`,
+      `Took back ${last.row.name || `injector ${last.row.injector}`}${pass}: ${last.reading.shown}.`,
     );
     choose(last.row.injector);
   };
@@ -226,6 +221,7 @@ export function useEntry(sheet: SheetView) {
     choose,
     submit,
     noResponse,
+    word,
     undo,
     move,
     again,
@@ -237,19 +233,21 @@ export function useEntry(sheet: SheetView) {
 export type Entry = ReturnType<typeof useEntry>;
 
 /** What the server would not keep: the person decides; until then it stays in the browser. */
-function serverAsking(
-  item: Extract<ReturnType<typeof waitingFor>[number], { kind: "reading" }>,
-): Asking {
+export function serverAsking(item: WaitingReading): Asking {
   const { reading, problems, seq } = item;
   const options: Option[] = [];
-  const pair = problems[0]?.suggestion.split(" ") ?? [];
-  const isPair = pair.length === 2 && pair.every((p) => /^[\d.]+$/.test(p));
+  const meant = problems[0]?.suggestion.split(" ") ?? [];
+  const isPair = meant.length === 2 && meant.every((p) => /^[\d.]+$/.test(p));
+  const isOne = meant.length === 1 && /^[\d.]+$/.test(meant[0] ?? "");
   const act = (work: Promise<void>) => void work;
-  if (isPair) {
+  if (isPair || isOne) {
+    const change = isPair
+      ? { first: meant[0] ?? null, second: meant[1] ?? null }
+      : { value: meant[0] ?? null };
     options.push({
       key: "Enter",
-      label: `Use ${pair.join(" ")}`,
-      act: () => act(outbox.amend(seq, { first: pair[0] ?? null, second: pair[1] ?? null })),
+      label: `Use ${meant.join(" ")}`,
+      act: () => act(outbox.amend(seq, change)),
     });
   }
   if (problems.every((p) => p.confirmable)) {
@@ -268,8 +266,6 @@ function serverAsking(
     });
   }
   options.push({ key: "T", label: "Throw mine away", act: () => act(outbox.drop(seq)) });
-  return {
-    text: `Injector ${reading.injector}, ${reading.first ?? "–"} ${reading.second ?? "no response"}: ${heading(problems)}`,
-    options,
-  };
+  const where = reading.injector ? `${reading.injector}, ` : "";
+  return { text: `${where}${shownOf(reading)}: ${heading(problems)}`, options };
 }

@@ -1,0 +1,207 @@
+/** The hold: pressure against time, a timer that rings, and the isolation board under it. */
+import { useEffect, useRef, useState, type KeyboardEvent } from "react";
+import { useNavigate } from "react-router";
+import type { SheetView } from "../../api/client";
+import { clock, TimeChart } from "../../ui/TimeChart";
+import { Ask, Box, Knob, Pad } from "../sheet/EntryParts";
+import { CsvTools, Keys } from "../sheet/SheetView";
+import { Board } from "./Board";
+import { useHold, type HoldEntry } from "./useHold";
+
+export function HoldSheet({ sheet }: { sheet: SheetView }) {
+  const entry = useHold(sheet);
+  const [dialog, setDialog] = useState<"csv" | "keys" | null>(null);
+  const navigate = useNavigate();
+  const { field } = entry;
+
+  useEffect(() => {
+    field.current?.focus();
+  }, [field, sheet.id]);
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent | globalThis.KeyboardEvent) => {
+      const at = e.target instanceof HTMLElement ? e.target : null;
+      if (e.defaultPrevented || at?.closest("select, textarea, [role=dialog], [role=alertdialog]"))
+        return;
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
+        e.preventDefault();
+        entry.undo();
+      } else if (e.key === "/" && !e.ctrlKey) {
+        e.preventDefault();
+        void navigate("/?find");
+      } else if (e.key === "?") {
+        e.preventDefault();
+        setDialog("keys");
+      } else if (/^\d$/.test(e.key) && !at?.closest("input, button")) {
+        e.preventDefault();
+        entry.setValue(entry.value + e.key);
+        field.current?.focus();
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+
+  if (!sheet.hold) return null;
+  const waiting = entry.waiting
+    .filter((w) => w.reading.at_s)
+    .map((w) => ({ t: Number(w.reading.at_s), p: Number(w.reading.value) }));
+  return (
+    <>
+      <div className="grid gap-3 md:grid-cols-[minmax(0,1fr)_11rem]">
+        <div className="rounded-lg border border-hair bg-sheet p-2">
+          <TimeChart hold={sheet.hold} unit={sheet.unit} waiting={waiting} now={entry.elapsed} />
+        </div>
+        <Timer sheet={sheet} elapsed={entry.elapsed} />
+      </div>
+      <HoldLine sheet={sheet} entry={entry} onHelp={() => setDialog("keys")} />
+      <Board hold={sheet.hold} waiting={entry.waiting} tried={entry.tried} />
+      <CsvTools sheet={sheet} open={dialog === "csv"} onOpen={(o) => setDialog(o ? "csv" : null)} />
+      <Keys
+        sheet={sheet}
+        open={dialog === "keys"}
+        onOpenChange={(o) => setDialog(o ? "keys" : null)}
+      />
+    </>
+  );
+}
+
+/** A short tone, where the browser lets one sound. */
+function ring(): void {
+  try {
+    const audio = new AudioContext();
+    const tone = audio.createOscillator();
+    tone.frequency.value = 880;
+    tone.connect(audio.destination);
+    tone.start();
+    tone.stop(audio.currentTime + 0.6);
+    tone.onended = () => void audio.close();
+  } catch {
+    // No sound on this machine: the words say it as well.
+  }
+}
+
+function Timer({ sheet, elapsed }: { sheet: SheetView; elapsed: number | null }) {
+  const due = sheet.hold?.due_s ?? null;
+  const left = due === null || elapsed === null ? null : due - elapsed;
+  const rang = useRef<number | null>(null);
+  useEffect(() => {
+    if (left !== null && left <= 0 && left > -30 && rang.current !== due) {
+      rang.current = due;
+      ring();
+    }
+  }, [left, due]);
+  const none = (sheet.hold?.points.length ?? 0) === 0;
+  return (
+    <section
+      aria-label="Timer"
+      className="rounded-lg border border-hair bg-sheet p-3 text-sm leading-snug"
+    >
+      {none ? (
+        <p>Pump off, then type the first pressure: the clock starts with it.</p>
+      ) : due === null ? (
+        <p className="font-bold">Every reading asked for is there.</p>
+      ) : left === null ? (
+        <p>
+          Next reading asked for at <b>{clock(due)}</b>. The clock does not run any more: type the
+          pressure and the seconds.
+        </p>
+      ) : (
+        <>
+          <p className="text-soft">Next reading at {clock(due)}</p>
+          <p className="figure text-4xl font-bold" role="timer">
+            {left > 0 ? clock(left) : "now"}
+          </p>
+          {left <= 0 && <p className="font-bold text-high">It is due: read and type it.</p>}
+        </>
+      )}
+      {elapsed !== null && <p className="mt-2 text-soft">Pump off for {clock(elapsed)}.</p>}
+      {sheet.hold?.line && <p className="mt-2">{sheet.hold.line}</p>}
+      {sheet.hold?.settled_early && (
+        <p className="mt-2 font-bold">It can be called now: the whole range is on one side.</p>
+      )}
+    </section>
+  );
+}
+
+interface LineProps {
+  sheet: SheetView;
+  entry: HoldEntry;
+  onHelp: () => void;
+}
+
+function HoldLine({ sheet, entry, onHelp }: LineProps) {
+  const [pad, setPad] = useState(() => window.matchMedia("(pointer: coarse)").matches);
+  const [active, setActive] = useState<"value" | "at">("value");
+  const figure = (text: string) => text.replace(/[^\d.,]/g, "");
+  const keys = (which: "value" | "at") => (e: KeyboardEvent<HTMLInputElement>) => {
+    if (e.key === "Enter") {
+      e.preventDefault();
+      entry.submit();
+    } else if (e.key === " ") {
+      e.preventDefault();
+      if (which === "value") {
+        entry.setAt("");
+        entry.timeField.current?.focus();
+      }
+    } else if (e.key === "Backspace" && which === "at" && !entry.at) {
+      e.preventDefault();
+      entry.setAt(null);
+      entry.field.current?.focus();
+    }
+  };
+  const press = (key: string) => {
+    if (key === "next") {
+      entry.submit();
+      return;
+    }
+    const now = active === "value" ? entry.value : (entry.at ?? "");
+    const next = key === "back" ? now.slice(0, -1) : now + key;
+    if (active === "value") entry.setValue(next);
+    else entry.setAt(next);
+  };
+  return (
+    <section
+      aria-label="Entry"
+      className="sticky bottom-0 z-20 mt-3 rounded-lg bg-slab p-3 text-slabink"
+    >
+      {entry.asking && <Ask asking={entry.asking} />}
+      <div className={`flex flex-wrap items-center gap-2 ${entry.asking ? "hidden" : ""}`}>
+        <Box
+          name="pressure"
+          unit={sheet.gauge.unit}
+          value={entry.value}
+          field={entry.field}
+          pad={pad}
+          onFocus={() => setActive("value")}
+          onChange={(text) => entry.setValue(figure(text))}
+          onKey={keys("value")}
+        />
+        <Box
+          name="after"
+          unit="s"
+          value={entry.at ?? entry.auto}
+          field={entry.timeField}
+          pad={pad}
+          onFocus={() => setActive("at")}
+          onChange={(text) => entry.setAt(figure(text))}
+          onKey={keys("at")}
+        />
+        <div className="flex flex-wrap gap-1">
+          <Knob cap="⏎" words="keep" act={entry.submit} />
+          <Knob cap="^Z" words="undo" act={entry.undo} />
+          <Knob cap="123" words="pad" pressed={pad} act={() => setPad(!pad)} />
+        </div>
+      </div>
+      <div className="mt-1 flex items-baseline gap-3 text-sm text-slabsoft sm:min-h-6">
+        <p aria-live="polite" className="grow">
+          {entry.said || "The clock gives the time; a space and the seconds say another one."}
+        </p>
+        <button type="button" className="shrink-0 underline max-sm:hidden" onClick={onHelp}>
+          all keys ?
+        </button>
+      </div>
+      {pad && !entry.asking && <Pad press={press} last="keep" />}
+    </section>
+  );
+}

@@ -1,0 +1,87 @@
+/** Key cycles and engine runs: a burst leaves raw fuel; the engine burns it before the next one. */
+import { useMutation } from "@tanstack/react-query";
+import { useCallback, useEffect, useState } from "react";
+import api, { got, told, type SheetView } from "../../api/client";
+import { keepNewest } from "../../lib/store";
+import { Kbd, Trouble } from "../../ui/parts";
+
+const RUN_S = 15;
+
+export function EngineRun({ sheet }: { sheet: SheetView }) {
+  const [left, setLeft] = useState<number | null>(null);
+  const ran = useMutation({
+    mutationFn: () =>
+      got(
+        api.POST("/api/sheets/{sheet_id}/engine-runs", {
+          params: { path: { sheet_id: sheet.id } },
+        }),
+      ),
+    onSuccess: keepNewest,
+  });
+  const { mutate } = ran;
+  const done = useCallback(() => {
+    setLeft(null);
+    mutate();
+  }, [mutate]);
+  const raw = sheet.rows.filter((r) => r.raw > 0);
+  const most = Math.max(0, ...raw.map((r) => r.raw));
+
+  useEffect(() => {
+    if (left === null) return;
+    const tick = setTimeout(() => {
+      if (left > 1) setLeft(left - 1);
+      else done();
+    }, 1000);
+    return () => clearTimeout(tick);
+  }, [left, done]);
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const at = e.target instanceof HTMLElement ? e.target : null;
+      if (e.key.toLowerCase() !== "e" || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (at?.closest("[role=dialog], [role=alertdialog], select, textarea")) return;
+      // A figure's box has no use for a letter; a note's has.
+      if (at instanceof HTMLInputElement && at.inputMode === "text") return;
+      e.preventDefault();
+      setLeft((now) => (now === null ? RUN_S : null));
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+
+  if (raw.length === 0 && left === null) return null;
+  return (
+    <section
+      aria-label="Raw fuel"
+      className="mt-3 flex flex-wrap items-center gap-3 border-l-4 border-chalk pl-3"
+    >
+      <p className="min-w-60 flex-1 text-sm" aria-live="polite">
+        {left !== null ? (
+          <b>Engine running, {left} s to go. Then key off, and the next burst.</b>
+        ) : (
+          <>
+            Raw fuel in cylinder{raw.length === 1 ? "" : "s"}{" "}
+            <b>{raw.map((r) => r.injector).join(", ")}</b>, one burst used in this key cycle.{" "}
+            {most > 1 && <b>Two bursts without a run can lock a cylinder. </b>}
+            Run the engine before the next burst there.
+          </>
+        )}
+      </p>
+      {left === null ? (
+        <button className="slab-knob" onClick={() => setLeft(RUN_S)}>
+          <Kbd>E</Kbd> Count {RUN_S} s of engine
+        </button>
+      ) : (
+        <>
+          <button className="slab-knob" onClick={done}>
+            It ran long enough
+          </button>
+          <button className="knob min-h-11" onClick={() => setLeft(null)}>
+            Stop
+          </button>
+        </>
+      )}
+      <Trouble text={ran.isError ? told(ran.error) : null} />
+    </section>
+  );
+}

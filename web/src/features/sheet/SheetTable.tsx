@@ -1,0 +1,287 @@
+/** Readings and plumb chart, sharing their rows; rows can be put into the order of reach. */
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from "@dnd-kit/core";
+import {
+  arrayMove,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { useEffect, useRef } from "react";
+import type { ReadingIn, RowView, SheetView } from "../../api/client";
+import {
+  PlumbFoot,
+  PlumbHead,
+  PlumbRow,
+  plumbScale,
+  type Hanging,
+  type Scale,
+  type Tone,
+} from "../../ui/PlumbChart";
+import { provisional } from "./entry";
+import type { Entry } from "./useEntry";
+
+/** Grid columns for so many figures: the injector, the figures, what it reads as, the chart. */
+const GRID: Record<number, string> = {
+  0: "grid grid-cols-[5.6rem_minmax(0,1fr)]",
+  1: "grid grid-cols-[4.4rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_5rem_minmax(0,1fr)] lg:grid-cols-[6.2rem_5rem_9rem_minmax(0,1fr)]",
+  2: "grid grid-cols-[4.4rem_4rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_4.6rem_5rem_minmax(0,1fr)] lg:grid-cols-[5.6rem_4.4rem_5rem_9rem_minmax(0,1fr)]",
+  3: "grid grid-cols-[4.4rem_3.7rem_3.7rem_3.7rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_4.4rem_4.4rem_4.4rem_minmax(0,1fr)] lg:grid-cols-[5.6rem_4.2rem_4.2rem_4.2rem_8.6rem_minmax(0,1fr)]",
+};
+
+interface Props {
+  sheet: SheetView;
+  entry: Entry;
+  onOrder: (labels: string[]) => void;
+}
+
+export function SheetTable({ sheet, entry, onOrder }: Props) {
+  const scale = plumbScale(sheet.scale);
+  const labels = sheet.rows.map((r) => r.injector);
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const moved = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return;
+    const from = labels.indexOf(String(active.id));
+    const to = labels.indexOf(String(over.id));
+    onOrder(arrayMove(labels, from, to));
+  };
+  const columns = GRID[sheet.columns.length] ?? "";
+  const charted = sheet.columns.length > 0;
+  return (
+    <div className="rounded-lg border border-hair bg-sheet">
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
+        <SortableContext items={labels} strategy={verticalListSortingStrategy}>
+          <div role="table" aria-label="Readings and where they hang">
+            <TableHead sheet={sheet} scale={scale} columns={columns} />
+            <div role="rowgroup">
+              {sheet.rows.map((row) => (
+                <Row
+                  key={row.injector}
+                  row={row}
+                  sheet={sheet}
+                  entry={entry}
+                  scale={scale}
+                  columns={columns}
+                />
+              ))}
+            </div>
+          </div>
+        </SortableContext>
+      </DndContext>
+      {charted && (
+        <div className={`${columns} h-12 items-start border-t border-hair text-sm text-soft`}>
+          <p
+            className="self-center px-4"
+            style={{ gridColumn: `1 / span ${sheet.columns.length + 2}` }}
+          >
+            {sheet.agreeing_shown && (
+              <>
+                Set agrees on <b className="figure text-ink">{sheet.agreeing_shown}</b> (
+                {sheet.agreeing.join(", ")})
+              </>
+            )}
+          </p>
+          <span className="relative hidden h-full lg:block">
+            <PlumbFoot scale={scale} />
+          </span>
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface HeadProps {
+  sheet: SheetView;
+  scale: Scale;
+  columns: string;
+}
+
+function TableHead({ sheet, scale, columns }: HeadProps) {
+  return (
+    <div role="rowgroup">
+      <div role="row" className={`${columns} h-9 items-center text-sm text-soft`}>
+        <span role="columnheader" className="pl-4">
+          {sheet.kind === "supply_pressure" ? "State" : "Injector"}
+        </span>
+        {sheet.columns.map((name) => (
+          <span key={name} role="columnheader" className="text-right">
+            {name}
+          </span>
+        ))}
+        <span role="columnheader" className="pl-3">
+          reads as
+        </span>
+        {sheet.columns.length > 0 && (
+          <span role="columnheader" className="relative h-full max-lg:sr-only">
+            <span className="sr-only">where it hangs, {sheet.scale.unit}</span>
+            <PlumbHead scale={scale} />
+          </span>
+        )}
+      </div>
+    </div>
+  );
+}
+
+interface RowProps {
+  row: RowView;
+  sheet: SheetView;
+  entry: Entry;
+  scale: Scale;
+  columns: string;
+}
+
+function hangingOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined): Hanging | null {
+  if (row.at !== null && !waits) {
+    return {
+      at: row.at,
+      uncertainty: row.u_at,
+      settled: row.settled,
+      tone: row.tone as Tone,
+    };
+  }
+  const guess = waits ? provisional(sheet, waits) : null;
+  return guess === null
+    ? null
+    : { at: guess, uncertainty: null, settled: false, tone: "open", provisional: true };
+}
+
+/** The figures of a row: what the server says, or what waits to be saved. */
+function cellsOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined): string[] {
+  if (!waits) return row.cells.map((c) => c || "·");
+  if (sheet.entry.shape === "burst") return [waits.first ?? "–", waits.second ?? "–", "…"];
+  return sheet.columns.map((_, n) => (n === 0 ? (waits.value ?? waits.mark ?? "–") : "…"));
+}
+
+function Row({ row, sheet, entry, scale, columns }: RowProps) {
+  const fixed = sheet.kind === "supply_pressure";
+  const sortable = useSortable({ id: row.injector, disabled: fixed });
+  const { setNodeRef, setActivatorNodeRef, attributes, listeners, isDragging } = sortable;
+  const box = useRef<HTMLDivElement | null>(null);
+  const waits = entry.waiting.findLast((w) => w.reading.injector === row.injector)?.reading;
+  const now = entry.target.injector === row.injector;
+  useEffect(() => {
+    // Jump, so that the row is never under the entry line on a small screen.
+    if (now) box.current?.scrollIntoView({ block: "nearest" });
+  }, [now]);
+  const cells = cellsOf(row, sheet, waits);
+  const name = row.name || `injector ${row.injector}`;
+  return (
+    <div
+      ref={(element) => {
+        setNodeRef(element);
+        box.current = element;
+      }}
+      role="row"
+      aria-current={now ? "true" : undefined}
+      style={{
+        transform: CSS.Translate.toString(sortable.transform),
+        transition: sortable.transition,
+      }}
+      className={`${columns} ${cells.length > 0 ? "min-h-[3.6rem]" : "min-h-12"} scroll-mb-96 scroll-mt-10 border-t border-hair sm:scroll-mb-40 ${
+        now ? "bg-wash shadow-[inset_5px_0_0_var(--chalk)]" : ""
+      } ${isDragging ? "relative z-10 bg-wash" : ""}`}
+    >
+      <span role="rowheader" className="flex items-center gap-1 pl-2">
+        {fixed ? (
+          <span className="w-1.5" />
+        ) : (
+          <button
+            type="button"
+            ref={setActivatorNodeRef}
+            {...attributes}
+            {...listeners}
+            aria-label={`Move injector ${row.injector} in the order of reach`}
+            className="h-11 w-6 touch-none text-soft"
+          >
+            ⠿
+          </button>
+        )}
+        <button
+          type="button"
+          className="min-h-11 grow text-left"
+          aria-label={`Enter ${name}`}
+          onClick={() => entry.choose(row.injector)}
+        >
+          <span className={row.name ? "font-bold" : "figure block text-xl font-bold leading-none"}>
+            {row.name || row.injector}
+          </span>
+          {row.bank && <span className="whitespace-nowrap text-xs text-soft">bank {row.bank}</span>}
+        </button>
+      </span>
+      {cells.map((text, n) => (
+        <Figure
+          key={sheet.columns[n]}
+          text={text}
+          strong={n === cells.length - 1}
+          waits={Boolean(waits)}
+        />
+      ))}
+      <span role="cell" className="self-center px-3 py-1 leading-tight">
+        {waits ? (
+          <span className="text-sm font-bold">
+            {waits.word ? `${waits.word}, ` : ""}waits to be saved
+          </span>
+        ) : (
+          <Reads row={row} />
+        )}
+      </span>
+      {sheet.columns.length > 0 && (
+        <span role="cell" className="relative col-span-full h-14 lg:col-span-1 lg:h-auto">
+          <PlumbRow scale={scale} hanging={hangingOf(row, sheet, waits)} />
+        </span>
+      )}
+    </div>
+  );
+}
+
+function Figure({ text, strong, waits }: { text: string; strong?: boolean; waits: boolean }) {
+  return (
+    <span
+      role="cell"
+      className={`figure self-center text-right text-lg ${strong ? "font-bold" : ""} ${waits ? "italic" : ""}`}
+    >
+      {text}
+    </span>
+  );
+}
+
+const TONE_CLASS: Record<string, string> = {
+  low: "text-low",
+  high: "text-high",
+  open: "text-open",
+  "": "",
+};
+
+function Reads({ row }: { row: RowView }) {
+  const marks = row.readings.flatMap((r) => [
+    r.mark === "read_late" ? "late" : "",
+    r.sound === "buzzes" ? "buzz heard" : "",
+    r.fires_at ? `fires at ${r.fires_at}` : "",
+    r.spray ? `spray ${r.spray}` : "",
+    r.note,
+  ]);
+  const extra = [...new Set(marks.filter(Boolean))].join(", ");
+  const figures = row.readings.filter((r) => (r.second_typed ?? r.value_typed) !== null).length;
+  const several = figures > 1 ? `mean of ${figures}` : "";
+  const raw = row.raw > 1 ? `${row.raw} bursts unburnt: run the engine` : "";
+  return (
+    <>
+      <span className={`block text-sm font-bold ${TONE_CLASS[row.tone] ?? ""}`}>{row.words}</span>
+      <span className="block text-xs text-soft">
+        {[row.under, several, extra, raw].filter(Boolean).join(" · ")}
+      </span>
+    </>
+  );
+}

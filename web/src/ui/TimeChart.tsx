@@ -1,0 +1,166 @@
+/** Pressure against time: readings, limits as the ground that must not be entered, what is foretold. */
+import { scaleLinear } from "d3-scale";
+import type { HoldView } from "../api/client";
+
+interface Props {
+  hold: HoldView;
+  unit: string;
+  waiting: { t: number; p: number }[];
+  now: number | null;
+}
+
+const W = 640;
+const RIGHT = 26;
+const H = 300;
+const LEFT = 46;
+const BOTTOM = 34;
+
+export function clock(seconds: number): string {
+  const s = Math.max(0, Math.round(seconds));
+  return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+}
+
+function axis(seconds: number): string {
+  return seconds >= 120 ? `${Math.round(seconds / 6) / 10} min` : `${seconds} s`;
+}
+
+/** Round moments along the axis, at most eight of them. */
+function timeTicks(end: number): number[] {
+  const steps = [5, 10, 15, 30, 60, 120, 300, 600, 1200, 3600];
+  const step = steps.find((s) => end / s <= 8) ?? 3600;
+  return Array.from({ length: Math.floor(end / step) + 1 }, (_, n) => n * step);
+}
+
+export function TimeChart({ hold, unit, waiting, now }: Props) {
+  const points = hold.points;
+  const end = Math.max(
+    60,
+    ...points.map((p) => p.t_s),
+    ...hold.limits.map((l) => l.at_s),
+    now ?? 0,
+  );
+  const top = Math.max(
+    1,
+    ...points.map((p) => p.value),
+    ...hold.limits.map((l) => l.high),
+    ...waiting.map((w) => w.p),
+  );
+  const x = scaleLinear()
+    .domain([0, end])
+    .range([LEFT, W - RIGHT]);
+  const y = scaleLinear()
+    .domain([0, top * 1.12])
+    .range([H - BOTTOM, 10])
+    .nice();
+  const last = points.at(-1);
+  return (
+    <svg
+      viewBox={`0 0 ${W} ${H}`}
+      className="block w-full"
+      role="img"
+      aria-label={spokenChart(hold, unit)}
+    >
+      {y.ticks(5).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={W - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--hair)" />
+          <text x={LEFT - 8} y={y(tick) + 4} textAnchor="end" className="figure" {...small}>
+            {tick}
+          </text>
+        </g>
+      ))}
+      {timeTicks(end).map((tick) => (
+        <text key={tick} x={x(tick)} y={H - 12} textAnchor="middle" className="figure" {...small}>
+          {axis(tick)}
+        </text>
+      ))}
+      {hold.limits.map((l) => (
+        <g key={l.name}>
+          <rect
+            x={LEFT}
+            y={y(Math.max(0, l.least_left))}
+            width={Math.max(0, x(l.at_s) - LEFT)}
+            height={Math.max(0, y(0) - y(Math.max(0, l.least_left)))}
+            fill="var(--band)"
+            opacity={0.8}
+          />
+          <line
+            x1={LEFT}
+            x2={x(l.at_s)}
+            y1={y(Math.max(0, l.least_left))}
+            y2={y(Math.max(0, l.least_left))}
+            stroke="var(--band-edge)"
+            strokeDasharray="4 3"
+          />
+          <text x={LEFT + 8} y={y(0) - 8} fill="var(--soft)" fontSize={13}>
+            must not fall in here by {axis(l.at_s)}
+          </text>
+        </g>
+      ))}
+      {last &&
+        hold.limits
+          .filter((l) => !l.read)
+          .map((l) => (
+            <g key={l.name}>
+              <path
+                d={`M${x(last.t_s)} ${y(last.value)}L${x(l.at_s)} ${y(l.high)}V${y(l.low)}Z`}
+                fill="var(--chalk)"
+                opacity={0.28}
+              />
+              <line
+                x1={x(last.t_s)}
+                y1={y(last.value)}
+                x2={x(l.at_s)}
+                y2={y(l.value)}
+                stroke="var(--chalk)"
+                strokeWidth={2}
+                strokeDasharray="6 4"
+              />
+              <text
+                x={x(l.at_s) - 6}
+                y={y(l.high) - 8}
+                textAnchor="end"
+                fontSize={13}
+                fontWeight={700}
+                fill="var(--ink)"
+              >
+                {l.shown} {unit} foretold
+              </text>
+            </g>
+          ))}
+      <polyline
+        points={points.map((p) => `${x(p.t_s)},${y(p.value)}`).join(" ")}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth={2}
+      />
+      {points.map((p) => (
+        <circle key={p.id} cx={x(p.t_s)} cy={y(p.value)} r={5} fill="var(--ink)" />
+      ))}
+      {waiting.map((w) => (
+        <circle
+          key={`${w.t}`}
+          cx={x(w.t)}
+          cy={y(w.p)}
+          r={5}
+          fill="var(--sheet)"
+          stroke="var(--ink)"
+          strokeWidth={2}
+        />
+      ))}
+      {now !== null && now <= end && (
+        <line x1={x(now)} x2={x(now)} y1={10} y2={y(0)} stroke="var(--chalk)" strokeWidth={1.5} />
+      )}
+    </svg>
+  );
+}
+
+const small = { fontSize: 13, fill: "var(--soft)" };
+
+function spokenChart(hold: HoldView, unit: string): string {
+  if (hold.points.length === 0) return "No reading yet";
+  const read = hold.points.map((p) => `${p.shown} ${unit} at ${axis(p.t_s)}`).join(", ");
+  const told = hold.limits
+    .filter((l) => !l.read)
+    .map((l) => `${l.shown} ${unit} foretold at ${axis(l.at_s)}`);
+  return [read, ...told].join("; ");
+}
