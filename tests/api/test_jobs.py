@@ -132,6 +132,18 @@ def test_a_gauges_name_is_taken_once(desk: Desk) -> None:
     assert bad.json()["problems"][0]["code"] == "not_positive"
 
 
+def bare(value: Any) -> Any:
+    """A JSON value with its digits as text, without the times and what stands by default."""
+    defaults = {("pass", "1"), ("state", "key_on_engine_off")}
+    if isinstance(value, dict):
+        return {
+            k: bare(v)
+            for k, v in value.items()
+            if k != "taken" and v != [] and (k, str(v)) not in defaults
+        }
+    return [bare(v) for v in value] if isinstance(value, list) else str(value)
+
+
 @pytest.mark.parametrize("path", sorted(DEMO.glob("*.json")), ids=lambda p: p.stem)
 def test_a_job_file_goes_round(desk: Desk, path: Any) -> None:
     """In and out: every number with its digits, every mark, every note."""
@@ -140,13 +152,9 @@ def test_a_job_file_goes_round(desk: Desk, path: Any) -> None:
     out = loads(desk.client.get(f"/api/jobs/{number}/file").text)
     given = loads(path.read_text())
     for one, two in zip(given["sheets"], out["sheets"], strict=True):
-        for a, b in zip(one["readings"], two["readings"], strict=True):
-            assert {k: str(v) for k, v in a.items() if k != "taken"} == {
-                k: str(v) for k, v in b.items() if k != "taken"
-            }
-        assert str(one["gauge"]) == str(two["gauge"])
-        assert one["rule"] == two["rule"]
-        assert one.get("expected") == two.get("expected")
+        for key, value in one.items():
+            assert bare(two[key]) == bare(value), key
+    assert bare(given["job"]) == bare(out["job"])
     assert given["vehicle"] == out["vehicle"]
 
 

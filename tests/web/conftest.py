@@ -1,5 +1,6 @@
 """A page on a running application; anything it complains of fails the test."""
 
+import json
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -17,12 +18,18 @@ def make_bench(browser: Browser, live: Live) -> Iterator[MakeBench]:
     contexts: list[BrowserContext] = []
     faults: list[str] = []
 
-    def make(width: int = 1280, height: int = 800, **options: Any) -> Bench:
+    def make(
+        width: int = 1280, height: int = 800, begin: str = "pressure_drop", **options: Any
+    ) -> Bench:
         context = browser.new_context(
             viewport={"width": width, "height": height}, reduced_motion="reduce", **options
         )
         context.set_default_timeout(8000)
         contexts.append(context)
+        prefs = json.dumps(json.dumps({"begin": begin}))
+        context.add_init_script(
+            f"if (!localStorage['plumb.prefs']) localStorage['plumb.prefs'] = {prefs}"
+        )
         page = context.new_page()
         page.on("pageerror", lambda error: faults.append(str(error)))
         return Bench(page, live.address)

@@ -79,4 +79,4 @@ def _sheet_id(live: Live) -> int:
     """The only sheet there is."""
     number = httpx2.get(f"{live.address}/api/jobs").json()[0]["number"]
     job = httpx2.get(f"{live.address}/api/jobs/{number}").json()
-    return int(job["route"][0]["sheet_id"])
+    return int(next(k["sheet_id"] for k in job["route"] if k["sheet_id"]))

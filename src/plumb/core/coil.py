@@ -5,7 +5,7 @@ Copper: R(T) = R20 (1 + 0.00393 (T - 20)), IEC 60028.  A coil that reads 15.3 oh
 
 >>> round(at_20(15.3012, 90.0), 3)
 12.0
->>> tester_range(1.6), tester_range(12.0)
+>>> range_of_tester(1.6), range_of_tester(12.0)
 ('high', 'low')
 """
 
@@ -116,7 +116,7 @@ def at(resistance_20: float, temperature_c: float) -> float:
     return resistance_20 * (1.0 + COPPER * (temperature_c - 20.0))
 
 
-def tester_range(resistance: float) -> str:
+def range_of_tester(resistance: float) -> str:
     """The tester's current range for a coil: ``high`` up to 1.8 ohm, ``low`` above."""
     return "high" if resistance <= HIGH_RANGE_UP_TO else "low"
 
@@ -186,7 +186,7 @@ def analyse_coils(sheet: CoilSheet, thresholds: Thresholds = Thresholds()) -> Co
         findings=findings,
         shorted=shorted,
         held_at_c=where,
-        range=tester_range(reference) if is_ohm and reference is not None else None,
+        range=range_of_tester(reference) if is_ohm and reference is not None else None,
         thresholds=thresholds,
     )
 

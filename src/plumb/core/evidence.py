@@ -376,7 +376,7 @@ def _alike(
     if name == "feed" and any(codes[p] & _SOUND for p in partners):
         yield Fact(code="partner_sound", injector=label, sheet="", text="its partner is sound")
     low = [p for p in partners if "coil_short" in codes[p]]
-    if low and "coil_short" not in mine and mine & (_DEAD | _WEAK):
+    if low and "coil_short" not in mine and mine & (_DEAD | _WEAK | {"drop_split"}):
         yield Fact(
             code="dragged", injector=label, sheet="",
             text=f"the coil of {', '.join(low)} is far too low and can pull {name} {group} down",

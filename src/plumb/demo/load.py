@@ -5,29 +5,65 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from plumb.core.problems import Conflict
+from plumb.service.job_views import ShelfView
 from plumb.service.sheets import Gauge
-from plumb.service.shelf import add_gauge, list_gauges
+from plumb.service.shelf import add_gauge, keep, list_gauges
 from plumb.service.transfer import import_job
 from plumb.store.jobs import count_jobs
 from plumb.store.session import transaction
 
 JOBS = Path(__file__).parent
 GAUGES = (
-    ("dial A", "psi", "0.5"),
-    ("dial B, coarse", "psi", "2"),
-    ("digital C", "kPa", "1"),
-    ("digital D", "bar", "0.02"),
-    ("digital E", "psi", "0.1"),
+    Gauge(name="dial A", unit="psi", step="0.5"),
+    Gauge(name="dial B, coarse", unit="psi", step="2"),
+    Gauge(name="digital C", unit="kPa", step="1"),
+    Gauge(name="digital D", unit="bar", step="0.02"),
+    Gauge(name="digital E", unit="psi", step="0.1"),
+    Gauge(name="meter M", unit="ohm", step="0.1", lead="0.2", percent="0.8", counts="2"),
+    Gauge(name="meter M, volts", unit="V", step="0.01", percent="0.5", counts="2"),
+    Gauge(name="tubes", unit="ml", step="0.5"),
 )
+CARD = "workshop card 3"
+
+
+def _entry(what: str, title: str, kind: str, unit: str, /, **values: str) -> ShelfView:
+    return ShelfView(
+        id=0,
+        what=what,
+        name=title,
+        kind=kind,
+        unit=unit,
+        values={k.replace("__", "."): v for k, v in values.items()},
+    )
+
+
+SHELF = (
+    _entry("window", "Torvik port coils", "coil_resistance", "ohm", window__low="12",
+           window__high="15", window__from_c="15", window__to_c="30", window__spread="2",
+           window__source=CARD),
+    _entry("window", "Torvik port rail", "supply_pressure", "psi", windows__key_on__low="48",
+           windows__key_on__high="54", windows__running__low="39", windows__running__high="45",
+           windows__key_on__source=CARD),
+    _entry("window", "Torvik hold, 5 min", "hold", "psi", window__lost_at_most="5",
+           window__within_s="300", window__source=CARD),
+    _entry("window", "Torvik hold, 20 min", "hold", "psi", window__left_at_least="24",
+           window__after_s="1200", window__source=CARD),
+    _entry("window", "60 pulses of 9 ms", "pressure_drop", "psi", expected__drop="23.5",
+           expected__source=CARD),
+    _entry("rule", "Saltmere, 8 %", "", "", name="flow_index", tolerance_percent="8",
+           source="workshop meeting"),
+    _entry("rule", "Saltmere, mean 2 psi", "", "psi", name="plain_mean", limit="2",
+           source="workshop meeting"),
+)  # fmt: skip
 
 
 def gauges_once(engine: Engine) -> None:
-    """A shelf to begin with, where there is none yet."""
+    """A shelf of gauges to begin with, where there is none yet."""
     if list_gauges(engine):
         return
-    for name, unit, step in GAUGES:
+    for gauge in GAUGES:
         try:
-            add_gauge(engine, Gauge(name=name, unit=unit, step=step))
+            add_gauge(engine, gauge)
         except Conflict:
             continue
 
@@ -38,5 +74,10 @@ def once(engine: Engine) -> None:
     with transaction(engine) as connection:
         if count_jobs(connection):
             return
+    for entry in SHELF:
+        try:
+            keep(engine, entry)
+        except Conflict:
+            continue
     for path in sorted(JOBS.glob("*.json")):
         import_job(engine, path.read_bytes())

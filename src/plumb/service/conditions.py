@@ -104,6 +104,13 @@ _METER: Final = (
 )
 
 
+def _burst(get: Get) -> str:
+    if not get("burst.pulses"):
+        return get("when").replace("_", " ") or "?"
+    when = f", {get('when').replace('_', ' ')}" if get("when") else ""
+    return f"{get('burst.pulses')} × {get('burst.on_ms') or '?'} ms{when}"
+
+
 def _expected(what: str) -> Knob:
     return Knob(
         "Expected",
@@ -191,10 +198,12 @@ _KNOBS: Final[dict[str, tuple[Knob, ...]]] = {
     "pressure_drop": (
         Knob(
             "Burst",
-            (Field("burst.pulses", "Pulses", "whole"), Field("burst.on_ms", "On time of each, ms")),
-            lambda get: f"{get('burst.pulses')} × {get('burst.on_ms') or '?'} ms"
-            if get("burst.pulses")
-            else "?",
+            (
+                Field("burst.pulses", "Pulses", "whole"),
+                Field("burst.on_ms", "On time of each, ms"),
+                _WHEN.fields[0],
+            ),
+            _burst,
             "The same burst for every injector. Longer if the gauge is coarse, shorter if the rail "
             "runs empty.",
         ),
@@ -209,7 +218,6 @@ _KNOBS: Final[dict[str, tuple[Knob, ...]]] = {
             lambda get: _or(get("engine.temperature_c"), "°C"),
         ),
         _expected("Drop of one burst"),
-        _WHEN,
     ),
     "injector_balance_running": (
         Knob(

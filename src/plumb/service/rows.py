@@ -1,7 +1,7 @@
 """The rows of a sheet, and the scale their bobs hang on."""
 
 import math
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Final
 
 from plumb.core import coil, drop, running, seen, supply, words
@@ -10,7 +10,7 @@ from plumb.core.evidence import Result
 from plumb.core.finding import Finding
 from plumb.core.quantities import KPA_PER, decimals_for, decimals_shown, rounded, show_pressure
 from plumb.core.words_sheets import SUPPLY_NAMES, because_of, state_words
-from plumb.service.parts import factor_of
+from plumb.service.parts import factor_of, now
 from plumb.service.views import ReadingView, RowView, ScaleView
 from plumb.store.records import InjectorRecord, ReadingRecord, WholeSheet
 
@@ -30,6 +30,8 @@ COLUMNS: Final[dict[str, list[str]]] = {
     "coil_voltage_drop": ["volts"],
     "supply_pressure": ["reads"],
 }
+_EVAPORATED: Final = timedelta(hours=12)
+"""After that long nobody counts the raw fuel of a burst any more; common practice, no source."""
 _SETTLED: Final = frozenset({State.IN_PLUMB, State.LOW, State.HIGH, State.OPEN})
 
 
@@ -219,9 +221,8 @@ def _row(
     )
     raw = 0
     if result.kind == drop.KIND:
-        raw = sum(
-            1 for r in mine if r.second_kpa is not None and (not ran_at or r.taken_at > ran_at)
-        )
+        since = max(ran_at or datetime.min, now() - _EVAPORATED)  # noqa: DTZ901  UTC without offset
+        raw = sum(1 for r in mine if r.second_kpa is not None and r.taken_at > since)
     return _make(finding, (injector.label, ""), mine, whole, result, unit, injector, raw)
 
 

@@ -169,6 +169,7 @@ function HoldLine({ sheet, entry, onHelp }: LineProps) {
       <div className={`flex flex-wrap items-center gap-2 ${entry.asking ? "hidden" : ""}`}>
         <Box
           name="pressure"
+          wide
           unit={sheet.gauge.unit}
           value={entry.value}
           field={entry.field}

@@ -29,7 +29,7 @@ export function NextStep({ job, sheet }: Props) {
   // The newest sheet of that kind, when the step is one on a sheet that is there.
   const there = job.route.filter((k) => k.kind === next.kind && k.sheet_id).at(-1);
   const again = next.title.includes(" again");
-  const here = there !== undefined && there.key === sheet?.key;
+  const here = there?.key === (sheet?.key ?? "");
   return (
     <div className="mb-3 border-l-4 border-chalk pl-3">
       <p className="font-bold leading-snug">Next: {next.title}</p>

@@ -41,7 +41,11 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
       {entry.asking && <Ask asking={entry.asking} />}
       <div className={`flex flex-wrap items-center gap-2 ${entry.asking ? "hidden" : ""}`}>
         <p className="min-w-15">
-          <span className="figure block text-3xl font-bold leading-none">
+          <span
+            className={
+              row?.name ? "block text-xl font-bold" : "figure block text-3xl font-bold leading-none"
+            }
+          >
             {row?.name === "" ? target.injector : (row?.name ?? target.injector)}
           </span>
           <span className="text-sm text-slabsoft">{passWords(sheet, entry, again)}</span>
@@ -54,6 +58,7 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
             value={draft[name]}
             field={name === "first" ? entry.firstField : entry.secondField}
             pad={pad}
+            wide={fields.length === 1}
             onFocus={() => setActive(name)}
             onChange={(text) => put({ [name]: text })}
             onKey={(e) => keys(e, name, sheet, entry, onHelp)}

@@ -8,15 +8,19 @@ interface BoxProps {
   value: string;
   field: RefObject<HTMLInputElement | null>;
   pad: boolean;
+  wide?: boolean;
   onFocus: () => void;
   onChange: (text: string) => void;
   onKey: (e: KeyboardEvent<HTMLInputElement>) => void;
 }
 
 /** One figure. Only what can be a figure is let in. */
-export function Box({ name, unit, value, field, pad, onFocus, onChange, onKey }: BoxProps) {
+export function Box(props: BoxProps) {
+  const { name, unit, value, field, pad, wide, onFocus, onChange, onKey } = props;
   return (
-    <label className="block w-28 grow-0 rounded-lg bg-field px-3 py-1 text-ink focus-within:outline-3 focus-within:outline-chalk">
+    <label
+      className={`block ${wide ? "w-32" : "w-24"} grow-0 rounded-lg bg-field px-3 py-1 text-ink focus-within:outline-3 focus-within:outline-chalk`}
+    >
       <span className="block truncate text-sm text-soft">
         {name}, {unit}
       </span>

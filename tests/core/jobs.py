@@ -1,0 +1,102 @@
+"""Whole petrol jobs for tests of the verdict and of the next step, in psi and ohm."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from plumb.core.coil import CoilSheet, Meter
+from plumb.core.drop import DropReading, DropSheet, Expected
+from plumb.core.hold import HoldSheet, Limits
+from plumb.core.job import Job, JobResult, Sheet, analyse_job
+from plumb.core.quantities import KPA_PER
+from plumb.core.readings import Mark, Seen, Value, Window
+from plumb.core.seen import COMMAND, TIP_LEAK, SeenSheet
+from plumb.core.supply import SupplySheet
+from plumb.core.verdict import Verdict
+from plumb.core.walk import WalkSheet
+
+PSI = KPA_PER["psi"]
+Ends = Sequence[float | None]
+
+
+def labels(count: int) -> tuple[str, ...]:
+    """1 to n."""
+    return tuple(str(n) for n in range(1, count + 1))
+
+
+def drop(ends: Ends, passes: int = 1, **more: Any) -> DropSheet:
+    """Bursts from 50 psi to these ends; None is a silent one."""
+    expected = more.pop("expected", None)
+    return DropSheet(
+        injectors=labels(len(ends)),
+        step=0.5 * PSI,
+        expected=Expected(drop=expected * PSI, source="card") if expected else None,
+        readings=tuple(
+            DropReading(
+                injector=str(n), number=p, first=50 * PSI, second=None if e is None else e * PSI,
+                mark=Mark.NONE if e is None else None,
+            )
+            for n, e in enumerate(ends, 1)
+            for p in range(1, passes + 1)
+        ),
+        **more,
+    )  # fmt: skip
+
+
+def command(words: str) -> SeenSheet:
+    """``blinks dark``: one word an injector."""
+    seen = tuple(Seen(injector=str(n), word=w) for n, w in enumerate(words.split(), 1))
+    return SeenSheet(kind=COMMAND, injectors=labels(len(seen)), readings=seen)
+
+
+def tips(words: str) -> SeenSheet:
+    """``dry weeps``: one word an injector."""
+    seen = tuple(Seen(injector=str(n), word=w) for n, w in enumerate(words.split(), 1))
+    return SeenSheet(kind=TIP_LEAK, injectors=labels(len(seen)), readings=seen)
+
+
+def coils(ohms: Ends, **more: Any) -> CoilSheet:
+    """Coils against 11 to 14 ohm; None is an overload."""
+    return CoilSheet(
+        injectors=labels(len(ohms)),
+        meter=Meter(step=0.1),
+        window=Window(low=11.0, high=14.0, spread=3.0),
+        readings=tuple(
+            Value(injector=str(n), number=1, value=v, mark=None if v is not None else Mark.OVER)
+            for n, v in enumerate(ohms, 1)
+        ),
+        **more,
+    )
+
+
+def supply(key_on: float = 50.0, pump: str = "runs") -> SupplySheet:
+    """Static pressure against 48 to 55 psi."""
+    return SupplySheet(
+        readings=(("key_on", key_on * PSI),), step=0.5 * PSI, pump=pump,
+        windows=(("key_on", Window(low=48 * PSI, high=55 * PSI)),),
+    )  # fmt: skip
+
+
+def hold(series: Sequence[tuple[float, float]], *tried: tuple[str, str]) -> HoldSheet:
+    """At most 5 psi lost in 60 s."""
+    return HoldSheet(
+        series=tuple((t, p * PSI) for t, p in series), step=0.5 * PSI, isolation=tried,
+        limits=Limits(lost_at_most=5 * PSI, within_s=60),
+    )  # fmt: skip
+
+
+def walk(*complaint: str, hose: str = "dry") -> WalkSheet:
+    """A walk-round with good connectors."""
+    return WalkSheet(complaint=complaint, hose=hose, connectors="good")
+
+
+def weigh(
+    count: int, *sheets: Sheet, feeds: Mapping[str, str] | None = None, **more: Any
+) -> JobResult:
+    """A job of these sheets, oldest first."""
+    keyed = tuple((f"s{n}", s) for n, s in enumerate(sheets, 1))
+    return analyse_job(Job(injectors=labels(count), sheets=keyed, feeds=feeds or {}, **more))
+
+
+def verdicts(count: int, *sheets: Sheet, **more: Any) -> dict[str, Verdict]:
+    """The verdict of each injector."""
+    return dict(weigh(count, *sheets, **more).verdicts)
