@@ -34,6 +34,29 @@ SCREENS: dict[str, Callable[[Bench], object]] = {
     "working": lambda b: b.go("/jobs/301").page.get_by_role(
         "button", name="How it was worked out").click(),
     "feeds": lambda b: b.go("/jobs/301").page.get_by_role("button", name="Banks and feeds").click(),
+    "walk-round": lambda b: b.go("/jobs/311/w"),
+    "supply": lambda b: b.go("/jobs/311/p"),
+    "supply without pump": lambda b: b.go("/jobs/319/p"),
+    "hold": lambda b: b.go("/jobs/311/h"),
+    "heat soak": lambda b: b.go("/jobs/321/h"),
+    "collapse": lambda b: b.go("/jobs/312/h"),
+    "command": lambda b: b.go("/jobs/317/n"),
+    "coils": lambda b: b.go("/jobs/315/c"),
+    "loaded coils": lambda b: b.go("/jobs/316/v"),
+    "idling balance": lambda b: b.go("/jobs/321/g"),
+    "tip leak": lambda b: b.go("/jobs/311/t"),
+    "flow bench": lambda b: b.go("/jobs/318/f"),
+    "verdict": lambda b: b.go("/jobs/311/verdict"),
+    "verdict with a contradiction": lambda b: b.go("/jobs/322/verdict"),
+    "verdict without pump": lambda b: b.go("/jobs/319/verdict"),
+    "window": lambda b: b.go("/jobs/311/c").says("All six").press("w"),
+    "set aside": lambda b: b.go("/jobs/301").page.get_by_role(
+        "button", name="Set Tip leak aside").click(),
+    "working of coils": lambda b: b.go("/jobs/311/c").page.get_by_role(
+        "button", name="How it was worked out").click(),
+    "shelf": lambda b: b.go("/shelf"),
+    "shelf, a window": lambda b: b.go("/shelf").page.get_by_role(
+        "button", name="Change Torvik port coils").click(),
     "lost": lambda b: b.go("/nowhere"),
     "no such job": lambda b: b.go("/jobs/none"),
 }  # fmt: skip

@@ -40,15 +40,8 @@ def window(bench: Bench, texts: list[str], key: str = "w") -> Bench:
     return bench
 
 
-def test_a_whole_petrol_job_by_keyboard(make_bench: MakeBench) -> None:
-    """Walk-round to verdict, all ten sheets; one clogged, one that leaks at its tip."""
-    bench = make_bench(begin="walk_round")
-    bench.go()
-    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
-    bench.press("n")
-    expect(bench.page.get_by_role("dialog")).to_be_visible()
-    bench.type("Torvik Fastnet 3.0 V6").press("Tab", "ArrowRight", "ArrowRight", "Enter")
-
+def walk_round(bench: Bench) -> None:
+    """Two complaints, a dry hose, connectors home."""
     heading(bench, "Walk-round")
     focus_choice(bench, "rough idle")
     focus_choice(bench, "smell of fuel")
@@ -56,40 +49,48 @@ def test_a_whole_petrol_job_by_keyboard(make_bench: MakeBench) -> None:
     focus_choice(bench, "dry")
     focus_choice(bench, "all home")
     bench.says("nothing wrong seen outside")
+    onward(bench)
 
-    bench.page.locator("body").focus()
-    bench.press("]")
+
+def supply(bench: Bench) -> None:
+    """The pump runs; a window; three states."""
     heading(bench, "Supply pressure")
     focus_choice(bench, "it runs")
-    expect(bench.page.get_by_role("button", name="it runs")).to_have_attribute(
-        "aria-pressed", "true"
-    )
+    runs = bench.page.get_by_role("button", name="it runs")
+    expect(runs).to_have_attribute("aria-pressed", "true")
     bench.entry("pressure").focus()
     window(bench, ["48", "55", "card 3"])
     bench.entry("pressure").focus()
     bench.burst("50.5").burst("42").burst("50.5")
     bench.says("The supply is inside its window").saved()
-
     bench.press("]")
+
+
+def hold(bench: Bench) -> None:
+    """A limit, three moments, three steps of the board."""
     heading(bench, "Hold")
     window(bench, ["5", "300"])
     bench.entry("pressure").focus()
     bench.burst("50.5").says("50.5").burst("49 60").burst("43.5 300")
     bench.says("Does not hold")
-    for step, outcome in (("Vacuum hose looked into", "dry"), ("Return clamped", "still falls"),
-                          ("Supply clamped at shut-off", "still falls")):  # fmt: skip
+    for step, outcome in (
+        ("Vacuum hose looked into", "dry"),
+        ("Return clamped", "still falls"),
+        ("Supply clamped at shut-off", "still falls"),
+    ):
         bench.page.get_by_role("button", name=f"{step}: {outcome}").focus()
         bench.press("Enter")
     left = bench.page.get_by_role("region", name="What is left")
     expect(left.get_by_text("it still falls with the supply clamped")).to_be_visible()
     expect(left.locator("b")).to_have_count(3)
+    onward(bench)
 
-    bench.page.locator("body").focus()
-    bench.press("]")
+
+def lamp_and_coils(bench: Bench) -> None:
+    """Six lamps by one letter each; six coils, one without its point."""
     heading(bench, "Command")
     bench.press(*"bbbbbb")
     bench.says("All blink").saved()
-
     bench.press("]")
     heading(bench, "Coils")
     window(bench, ["12", "15", "15", "30", "2", "card 3"])
@@ -101,43 +102,61 @@ def test_a_whole_petrol_job_by_keyboard(make_bench: MakeBench) -> None:
             bench.press("Enter")
             expect(bench.asked()).to_be_hidden()
     bench.says("All six coils are in plumb").saved()
-
     bench.press("]")
+
+
+def bursts(bench: Bench) -> None:
+    """Six bursts, repeats as they are asked for, then the engine is run."""
     heading(bench, "Drop per injector")
     for figures in ("50.5 27", "50 26.5", "50.5 27.5", "50.5 32.5", "50.5 23.5", "50 26.5"):
         bench.burst(figures)
     bench.says("Injector 4 gives 26 % less")
     for _ in range(3):
-        step = bench.page.get_by_label("What the set says", exact=True)
-        if "Repeat injector 5" not in step.inner_text():
+        says = bench.page.get_by_label("What the set says", exact=True)
+        if "Repeat injector 5" not in says.inner_text():
             break
         bench.burst("50.5 23.5").saved()
         bench.page.wait_for_timeout(150)
     bench.says("injector 5 gives")
-    expect(bench.page.get_by_role("region", name="Raw fuel")).to_contain_text(
-        "Raw fuel in cylinders"
-    )
+    raw = bench.page.get_by_role("region", name="Raw fuel")
+    expect(raw).to_contain_text("Raw fuel in cylinders")
     bench.press("e")
-    expect(bench.page.get_by_role("region", name="Raw fuel")).to_contain_text("s to go")
+    expect(raw).to_contain_text("s to go")
     bench.page.get_by_role("button", name="It ran long enough").focus()
     bench.press("Enter")
-    expect(bench.page.get_by_role("region", name="Raw fuel")).to_be_hidden()
+    expect(raw).to_be_hidden()
+    onward(bench)
 
+
+def onward(bench: Bench) -> None:
+    """The next sheet, when no field has the focus."""
     bench.page.locator("body").focus()
     bench.press("]")
+
+
+def test_a_whole_petrol_job_by_keyboard(make_bench: MakeBench) -> None:
+    """Walk-round to verdict; one clogged, one that leaks at its tip."""
+    bench = make_bench(begin="walk_round")
+    bench.go()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    bench.press("n")
+    expect(bench.page.get_by_role("dialog")).to_be_visible()
+    bench.type("Torvik Fastnet 3.0 V6").press("Tab", "ArrowRight", "ArrowRight", "Enter")
+    walk_round(bench)
+    supply(bench)
+    hold(bench)
+    lamp_and_coils(bench)
+    bursts(bench)
     heading(bench, "Tip leak")
     bench.press(*"dddd", "w", "d")
     bench.says("Injector 5 weeps").saved()
-
     bench.press("v")
     heading(bench, "Verdict")
-    expect(bench.page.locator("main")).to_contain_text("Replace 5: leaks at the tip.")
-    expect(bench.page.locator("main")).to_contain_text("Clean and repeat 4:")
-    expect(bench.page.locator("main")).to_contain_text("Four are sound.")
+    for words in ("Replace 5: leaks at the tip.", "Clean and repeat 4:", "Four are sound."):
+        expect(bench.page.locator("main")).to_contain_text(words)
     expect(bench.page.get_by_label("What the set says", exact=True)).to_contain_text("Ruled out")
-    address = bench.page.url
     again = make_bench(begin="walk_round")
-    again.page.goto(address)
+    again.page.goto(bench.page.url)
     expect(again.page.locator("main")).to_contain_text("Replace 5: leaks at the tip.")
 
 

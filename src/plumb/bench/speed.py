@@ -13,6 +13,7 @@ import time
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from functools import partial
 from http.client import HTTPConnection
 from pathlib import Path
@@ -25,8 +26,16 @@ from sqlalchemy import text
 from plumb.analyze import lines
 from plumb.api.app import make_app
 from plumb.api.settings import ROOT, Settings
+from plumb.core.coil import CoilSheet, Meter
 from plumb.core.drop import DropReading, DropSheet, analyse_drop
+from plumb.core.hold import HoldSheet
+from plumb.core.hold import Limits as HoldLimits
+from plumb.core.job import Job, Sheet, analyse_job
 from plumb.core.quantities import KPA_PER
+from plumb.core.readings import Seen, Value, Window
+from plumb.core.seen import SeenSheet
+from plumb.core.supply import SupplySheet
+from plumb.core.walk import WalkSheet
 from plumb.store.schema import upgrade
 from plumb.store.server import Place, Server
 from plumb.store.session import make_engine, transaction
@@ -57,6 +66,11 @@ def speed(console: Console) -> None:
             f"one sheet of 8 injectors, {passes} pass(es), all rules: median "
             f"[bold]{median_ms(partial(analyse_drop, sheet)):.2f} ms[/]  (asked: below 2)"
         )
+    job = _whole_job()
+    console.print(
+        "a complete petrol job, 8 injectors, 10 sheets, 3 passes, weighed into its verdicts: median "
+        f"[bold]{median_ms(partial(analyse_job, job)):.2f} ms[/]  (asked: below 10)"
+    )
     console.print(
         f"job files of six injectors through --jsonl: [bold]{_lines_a_second():.0f} a second[/] "
         "on one core  (asked: 1000)"
@@ -72,6 +86,59 @@ def _sheet(passes: int) -> DropSheet:
     )
     labels = tuple(str(n) for n in range(1, len(ENDS) + 1))
     return DropSheet(injectors=labels, readings=readings, step=0.5 * PSI)
+
+
+def _whole_job() -> Job:
+    """Every sheet that a direct-injection petrol engine has, one job."""
+    labels = tuple(str(n) for n in range(1, 9))
+
+    def values(around: float) -> tuple[Value, ...]:
+        return tuple(
+            Value(injector=i, number=p, value=around * (1 + 0.01 * int(i)) + 0.1 * p)
+            for i in labels
+            for p in (1, 2, 3)
+        )
+
+    drop = _sheet(3)
+    volumes = tuple(
+        DropReading(injector=v.injector, number=v.number, first=v.value, second=0.0)
+        for v in values(60.0)
+    )
+    sheets: tuple[Sheet, ...] = (
+        WalkSheet(complaint=("rough_idle",), hose="dry", connectors="good"),
+        SupplySheet(
+            readings=(("key_on", 345.0), ("running", 290.0)), step=3.4,
+            windows=(("key_on", Window(low=330.0, high=380.0)),), pump="runs",
+        ),
+        HoldSheet(
+            series=tuple((60.0 * n, 345.0 - 3.0 * n) for n in range(12)), step=3.4,
+            limits=HoldLimits(left_at_least=100.0, after_s=1200.0),
+            isolation=(("vacuum_hose", "dry"), ("clamp_return", "falls")),
+        ),
+        SeenSheet(
+            kind="command", injectors=labels,
+            readings=tuple(Seen(injector=i, word="blinks") for i in labels),
+        ),
+        CoilSheet(
+            injectors=labels, readings=values(12.0), meter=Meter(step=0.1), temperature_c=40.0,
+            window=Window(low=11.0, high=14.0, spread=3.0),
+        ),
+        CoilSheet(
+            kind="coil_voltage_drop", injectors=labels, readings=values(5.0),
+            meter=Meter(step=0.01), window=Window(spread=1.0),
+        ),
+        drop,
+        replace(drop, kind="injector_balance_running"),
+        SeenSheet(
+            kind="tip_leak", injectors=labels,
+            readings=tuple(Seen(injector=i, word="dry") for i in labels),
+        ),
+        DropSheet(
+            kind="flow_bench", linear=True, injectors=labels, readings=volumes, step=0.5
+        ),
+    )  # fmt: skip
+    keyed = tuple((f"s{n}", s) for n, s in enumerate(sheets, 1))
+    return Job(injectors=labels, sheets=keyed, fuel_system="direct")
 
 
 def _job_line() -> bytes:

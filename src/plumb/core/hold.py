@@ -135,6 +135,8 @@ class HoldResult:
 
     def due_after(self, seconds: float) -> float | None:
         """When the next reading is due after so many seconds; None once all were asked for."""
+        if self.collapsed:
+            return None
         wanted = sorted({*DUE[self.sheet.rail], *(j.at_s for j in self.judged)})
         last = max((j.at_s for j in self.judged), default=wanted[-1])
         read = {t for t, _ in self.sheet.series}

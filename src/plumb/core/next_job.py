@@ -155,6 +155,8 @@ def _contradicted(
         for against in verdicts[label].contradictions:
             if against.repeat in route and done.get(against.repeat, 0) < _MOST_SHEETS:
                 wanted = injectors if EFFORT[against.repeat].whole_set else (label,)
+                if against.repeat in _WHOLE_ENGINE:
+                    wanted = ()
                 return _step(against.repeat, wanted, "contradiction", against.text)
     return None
 

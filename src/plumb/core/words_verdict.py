@@ -70,11 +70,12 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
     groups: dict[tuple[str, str], list[str]] = {}
     for label, verdict in verdicts:
         if verdict.condition != "sound":
-            groups.setdefault((verdict.action, verdict.condition), []).append(label)
+            clash = "contradiction" if verdict.contradictions else verdict.condition
+            groups.setdefault((verdict.action, clash), []).append(label)
     for (action, condition), labels in sorted(
         groups.items(), key=lambda item: (_ORDER.index(item[0][0]), item[0][1])
     ):
-        words = CONDITION_WORDS[condition]
+        words = CONDITION_WORDS.get(condition, "two sheets contradict each other")
         if action == "check_first":
             lead, tail = f"{listed(labels)} {_be(labels)} {words}: ", "check first what is open. "
             if condition in {"gives_less", "gives_more"}:

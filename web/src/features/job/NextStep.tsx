@@ -17,7 +17,7 @@ export function NextStep({ job, sheet }: Props) {
   if (own) return <Advice title={own.title} text={own.text} edge="border-chalk" />;
   const next = job.next;
   if (!next) {
-    if (sheet && sheet.measured === 0) return null;
+    if (sheet?.measured === 0) return null;
     return (
       <Advice
         title="Nothing left to measure"

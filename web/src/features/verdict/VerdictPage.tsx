@@ -69,14 +69,14 @@ function Matrix({ verdict }: { verdict: VerdictView }) {
       role="region"
       aria-label="Injectors and sheets"
     >
-      <table className="w-full min-w-[40rem] border-collapse text-left">
+      <table className="w-full md:min-w-[40rem] border-collapse text-left">
         <thead>
           <tr className="text-sm text-soft">
             <th scope="col" className="px-3 py-2">
               Injector
             </th>
             {verdict.columns.map((name) => (
-              <th key={name} scope="col" className="px-2 py-2">
+              <th key={name} scope="col" className="px-2 py-2 max-md:hidden">
                 {name}
               </th>
             ))}
@@ -97,7 +97,10 @@ function Matrix({ verdict }: { verdict: VerdictView }) {
                   <span className="text-xs text-soft">{row.bank}</span>
                 </th>
                 {row.cells.map((cell, n) => (
-                  <td key={verdict.columns[n]} className="figure whitespace-nowrap px-2 py-2">
+                  <td
+                    key={verdict.columns[n]}
+                    className="figure whitespace-nowrap px-2 py-2 max-md:hidden"
+                  >
                     {n === verdict.chart ? <Hung row={row} scale={scale} cell={cell} /> : cell}
                   </td>
                 ))}
