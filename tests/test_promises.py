@@ -6,9 +6,11 @@ from pathlib import Path
 import pytest
 
 from plumb.api.settings import ROOT, table
+from plumb.core.isolation import SOURCES, STEPS
 from plumb.core.rules import RULES
 from plumb.core.slips import Scale, check_drop
 from plumb.core.verdict_rows import TABLE
+from plumb.jobfile.file import KINDS
 
 
 def text(name: str) -> str:
@@ -48,6 +50,16 @@ def test_every_condition_and_action_is_documented() -> None:
     for row in TABLE:
         assert f"`{row.condition}`" in methods
         assert f"`{row.action}`" in methods
+
+
+def test_every_kind_of_sheet_is_documented() -> None:
+    """docs/formats.md has a row for it, docs/methods.md the isolation steps and places."""
+    formats, methods = text("docs/formats.md"), text("docs/methods.md")
+    for kind in KINDS:
+        assert f"| `{kind}` |" in formats
+    for rail, steps in STEPS.items():
+        assert all(f"`{s.code}`" in methods for s in steps)
+        assert all(source in methods for source in SOURCES[rail])
 
 
 def test_every_question_is_documented() -> None:

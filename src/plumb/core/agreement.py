@@ -12,6 +12,7 @@ that the set cannot say which half is right.
 True
 """
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
@@ -45,9 +46,10 @@ def _windows(
     for centre in sorted(centres):
         reach = half if absolute else half * abs(centre)
         slack = 1e-12 * max(abs(centre), 1.0)
-        inside = [k for k, x in enumerate(ranked) if abs(x - centre) <= reach + slack]
-        if inside:
-            yield inside[0], inside[-1] + 1
+        first = bisect_left(ranked, centre - reach - slack)
+        last = bisect_right(ranked, centre + reach + slack)
+        if first < last:
+            yield first, last
 
 
 def agreeing(values: Sequence[float], half_width: float, *, absolute: bool = False) -> Group:

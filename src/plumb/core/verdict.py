@@ -10,6 +10,7 @@ a new part stand behind gates: what could imitate the fault must have been ruled
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from plumb.core.suspicions import CONTRADICTIONS, NOT_RULED_OUT, SUSPICIONS, Contradiction
 from plumb.core.verdict_rows import TABLE
@@ -34,6 +35,7 @@ class Verdict:
     contradictions: tuple[Contradiction, ...] = ()
 
 
+@lru_cache(maxsize=1024)
 def judge(facts: frozenset[str]) -> Verdict:
     """The verdict of one injector from the codes of its own facts and of the engine's."""
     against = tuple(c for c in CONTRADICTIONS if all(g & facts for g in c.needs))
