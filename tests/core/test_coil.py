@@ -2,6 +2,7 @@
 
 import pytest
 
+from plumb.core.bursts import Limits
 from plumb.core.coil import (
     VOLTAGE,
     CoilSheet,
@@ -14,6 +15,7 @@ from plumb.core.coil import (
 )
 from plumb.core.decision import State
 from plumb.core.readings import Mark, Value, Window
+from plumb.core.rules import RuleChoice
 
 # IEC 60028 (0.00393 per K) from 12.0 ohm at 20 degC.
 COPPER = {
@@ -165,3 +167,15 @@ def test_an_unknown_temperature_corrects_nothing() -> None:
 def test_one_coil_alone_has_nothing_to_be_compared_with() -> None:
     """Without a window."""
     assert states(coils([12.0])) == ["not_judged"]
+
+
+def test_another_rule_may_decide_between_neighbours() -> None:
+    """Plain mean with 1 ohm; a coil that its window has called stays called."""
+    ohms: list[float | None] = [12.0, 12.1, 12.0, 14.0]
+    rule = RuleChoice(name="plain_mean", limits=Limits(limit=1.0))
+    assert states(coils(ohms, rule=rule)) == ["in_plumb"] * 3 + ["high"]
+    wide = RuleChoice(name="plain_mean", limits=Limits(limit=3.0))
+    assert states(coils(ohms, rule=wide)) == ["in_plumb"] * 4
+    assert states(coils(ohms, rule=wide, window=Window(low=11.0, high=13.0)))[3] == "high"
+    near = RuleChoice(limits=Limits(tolerance=0.30))
+    assert states(coils(ohms, rule=near)) == ["in_plumb"] * 4

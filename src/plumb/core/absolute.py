@@ -92,8 +92,16 @@ def decide_window(
     return State.IN_PLUMB if out <= thresholds.clear else State.UNSETTLED
 
 
-def judge(items: Sequence[Item], window: Window, thresholds: Thresholds = Thresholds()) -> Absolute:
-    """Judge a set against its window and against those that agree; items may be empty."""
+def judge(
+    items: Sequence[Item],
+    window: Window,
+    thresholds: Thresholds = Thresholds(),
+    share: float = DEFAULT_SHARE,
+) -> Absolute:
+    """Judge a set against its window and against those that agree; items may be empty.
+
+    ``share`` is how far from them an item may lie where the window states no spread.
+    """
     if not items:
         return Absolute(
             views=(), group=None, agreeing=(), reference=None, u_reference=0.0, tolerance=None,
@@ -101,7 +109,7 @@ def judge(items: Sequence[Item], window: Window, thresholds: Thresholds = Thresh
         )  # fmt: skip
     values = [i.value for i in items]
     middle = sorted(values)[len(values) // 2]
-    tolerance = window.spread if window.spread is not None else DEFAULT_SHARE * abs(middle)
+    tolerance = window.spread if window.spread is not None else share * abs(middle)
     half = max(tolerance / 2.0, 2.0 * sorted(i.u for i in items)[len(items) // 2])
     group = agreeing(values, half, absolute=True)
     members = set(group.members)

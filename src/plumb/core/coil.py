@@ -10,13 +10,16 @@ Copper: R(T) = R20 (1 + 0.00393 (T - 20)), IEC 60028.  A coil that reads 15.3 oh
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
-from plumb.core.absolute import Absolute, Item, View, judge
+from plumb.core.absolute import DEFAULT_SHARE, Absolute, Item, View, judge
+from plumb.core.bursts import BurstSet, Decision, Injected
 from plumb.core.decision import State, Thresholds
 from plumb.core.finding import Finding
+from plumb.core.flow import linear_flow
 from plumb.core.readings import Mark, Value, Window
+from plumb.core.rules import RuleChoice, rule
 from plumb.core.uncertainty import SQRT12
 
 RESISTANCE: Final = "coil_resistance"
@@ -45,6 +48,8 @@ class CoilSheet:
 
     ``window_from_c`` and ``window_to_c`` say at which coil temperatures the window holds; both None:
     at 20 degC.  On a voltage drop sheet nothing is corrected, and ``current_a`` is what was sent.
+    ``rule`` decides between neighbours where the shop does not want those that agree; its limits
+    are in ohm or V.
     """
 
     kind: str = RESISTANCE
@@ -57,6 +62,7 @@ class CoilSheet:
     window_from_c: float | None = None
     window_to_c: float | None = None
     current_a: float | None = None
+    rule: RuleChoice | None = None
 
     @property
     def corrects(self) -> bool:
@@ -170,7 +176,9 @@ def analyse_coils(sheet: CoilSheet, thresholds: Thresholds = Thresholds()) -> Co
         ],
         sheet.window,
         thresholds,
+        _share(sheet),
     )
+    compared = _by_rule(sheet, live, compared)
     shorted = _shorted(sheet, live, compared)
     by_label = {v.item.label: v for v in compared.views}
     findings = tuple(
@@ -189,6 +197,38 @@ def analyse_coils(sheet: CoilSheet, thresholds: Thresholds = Thresholds()) -> Co
         range=range_of_tester(reference) if is_ohm and reference is not None else None,
         thresholds=thresholds,
     )
+
+
+def _share(sheet: CoilSheet) -> float:
+    """How far from those that agree a coil may lie, as a share of them, where no spread is given."""
+    stated = sheet.rule.limits.tolerance if sheet.rule is not None else None
+    return DEFAULT_SHARE if stated is None else stated
+
+
+_DECIDES: Final = {Decision.KEEP: State.IN_PLUMB, Decision.REPEAT: State.UNSETTLED}
+
+
+def _by_rule(sheet: CoilSheet, live: tuple[Coil, ...], compared: Absolute) -> Absolute:
+    """Another rule of the table between neighbours; a window that has called a coil stands."""
+    if sheet.rule is None or sheet.rule.name == "flow_index" or not live:
+        return compared
+    injected = tuple(
+        Injected(c.injector, (linear_flow(c.at_20, sheet.meter.step),) * c.passes) for c in live
+    )
+    outcome = rule(sheet.rule.name).judge(
+        BurstSet(injected=injected, step=sheet.meter.step), sheet.rule.effective()
+    )
+    if not outcome.applies:
+        return compared
+    called = {
+        r.injector: _DECIDES.get(r.decision, State.LOW if r.deviation < 0.0 else State.HIGH)
+        for r in outcome.rows
+    }
+    views = tuple(
+        v if v.by_window else replace(v, state=called.get(v.item.label, v.state))
+        for v in compared.views
+    )
+    return replace(compared, views=views)
 
 
 def _open(sheet: CoilSheet) -> set[str]:

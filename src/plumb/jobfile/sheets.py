@@ -236,6 +236,7 @@ class CoilPart(SheetHead):
     temperature_c: Temperature | None = None
     temperature_within_c: NotNegative | None = None
     window: CoilLimitsPart = CoilLimitsPart()
+    rule: RulePart = RulePart()
     readings: list[ValuePart] = Field(max_length=2000)
 
 
@@ -248,6 +249,7 @@ class CoilVoltagePart(SheetHead):
     current_a: Positive | None = None
     pulse_ms: Positive | None = None
     window: SetLimitsPart = SetLimitsPart()
+    rule: RulePart = RulePart()
     readings: list[ValuePart] = Field(max_length=2000)
 
 

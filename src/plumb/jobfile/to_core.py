@@ -172,6 +172,7 @@ def _coils(sheet: CoilPart | CoilVoltagePart, injectors: Labels) -> coil.CoilShe
             readings=_values(sheet.readings),
             meter=meter,
             window=_window(sheet.window),
+            rule=rule_choice(sheet.rule, 1.0),
             current_a=_scaled(sheet.current_a),
         )
     within = _scaled(sheet.temperature_within_c)
@@ -182,6 +183,7 @@ def _coils(sheet: CoilPart | CoilVoltagePart, injectors: Labels) -> coil.CoilShe
         temperature_c=_scaled(sheet.temperature_c),
         temperature_half_width=coil.TEMPERATURE_HALF_WIDTH if within is None else within,
         window=_window(sheet.window),
+        rule=rule_choice(sheet.rule, 1.0),
         window_from_c=_scaled(sheet.window.from_c),
         window_to_c=_scaled(sheet.window.to_c),
     )

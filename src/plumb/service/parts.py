@@ -152,7 +152,7 @@ def conditions_of(part: SheetPart) -> dict[str, Any]:
     """Everything of a sheet that is no reading and has no column of its own."""
     kept = part.kept() or {}
     made = part.model_dump(
-        exclude={*HEAD, *LISTS, *kept}, exclude_none=True, exclude_defaults=True, by_alias=True
+        exclude={*HEAD, *LISTS, *kept}, exclude_none=True, exclude_unset=True, by_alias=True
     )
     meter = meter_of(getattr(part, "gauge", None))
     return {**made, **({"meter": meter} if meter else {})}

@@ -92,7 +92,7 @@ def _rule_view(outcome: Outcome, result: drop.DropResult, unit: str) -> RuleView
 
 def _rule_of(whole: WholeSheet) -> RuleOfSheetView:
     sheet = whole.sheet
-    if not has_rule(sheet.kind):
+    if sheet.kind in {coil.RESISTANCE, coil.VOLTAGE} or not has_rule(sheet.kind):
         return RuleOfSheetView(code="", title="", limits={}, source="")
     limits = {
         k: f"{v:f}" if hasattr(v, "normalize") else str(v)

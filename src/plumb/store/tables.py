@@ -21,22 +21,11 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, TINYINT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from plumb.jobfile.file import KINDS
 from plumb.store.columns import ExactJson
 
 FUEL_SYSTEMS = ("port", "throttle_body", "direct", "common_rail", "mechanical_diesel")
 UNITS = ("psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml")
-KINDS = (
-    "walk_round",
-    "supply_pressure",
-    "hold",
-    "command",
-    "coil_resistance",
-    "coil_voltage_drop",
-    "pressure_drop",
-    "injector_balance_running",
-    "tip_leak",
-    "flow_bench",
-)
 SHELVES = ("window", "rule", "layout")
 MARKS = ("none", "not_read", "read_late", "over")
 SOUNDS = ("clicks", "buzzes", "none")

@@ -161,19 +161,38 @@ export const shelfQuery = queryOptions({
   staleTime: 60_000,
 });
 
-/** Change a sheet's conditions, from the version the person sees. */
+type Change = Omit<SheetChange, "version">;
+
+/**
+ * Change a sheet's conditions, from the version on the screen. Changes of one sheet go one after the
+ * other, so that quick hands do not overtake themselves; without the server they wait and go again.
+ */
 export function useSheetChange(sheet: SheetView) {
   return useMutation({
-    mutationFn: (change: Omit<SheetChange, "version">) =>
-      got(
+    scope: { id: `sheet ${sheet.id}` },
+    mutationFn: (change: Change | ((now: SheetView) => Change)) => {
+      const now = queries.getQueryData<SheetView>(sheetKey(sheet.id)) ?? sheet;
+      const made = typeof change === "function" ? change(now) : change;
+      return got(
         api.PATCH("/api/sheets/{sheet_id}", {
           params: { path: { sheet_id: sheet.id }, query: query() },
-          body: { version: sheet.version, put: {}, ...change },
+          body: { version: now.version, put: {}, ...made },
         }),
-      ),
+      );
+    },
+    retry: (_count, error) => error instanceof Away,
+    retryDelay: 1500,
     onSuccess: keepNewest,
     onError: () => void queries.invalidateQueries({ queryKey: ["sheet", sheet.id] }),
   });
+}
+
+/** What a change that did not go through says: why not, or that it waits for the server. */
+export function changeTold(change: ReturnType<typeof useSheetChange>): string | null {
+  if (change.isError) return change.error.message;
+  return change.failureCount > 0
+    ? "The server does not answer; this is sent again by itself."
+    : null;
 }
 
 /** The new order of reach; every sheet of the vehicle follows. */

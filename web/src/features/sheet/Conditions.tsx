@@ -1,14 +1,8 @@
 /** The conditions of a sheet, each a knob that opens to change it. The server says which there are. */
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState, type ReactNode } from "react";
-import {
-  told,
-  type FieldView,
-  type KnobView,
-  type SheetChange,
-  type SheetView,
-} from "../../api/client";
-import { gaugesQuery, shelfQuery, useSheetChange } from "../../lib/store";
+import { type FieldView, type KnobView, type SheetChange, type SheetView } from "../../api/client";
+import { changeTold, gaugesQuery, shelfQuery, useSheetChange } from "../../lib/store";
 import { Chip, Text, Trouble } from "../../ui/parts";
 import { RuleForm } from "./RuleForm";
 
@@ -102,7 +96,7 @@ function Condition({ sheet, name, value, open, setOpen, form }: ConditionProps) 
       }}
     >
       {form((made) => change.mutate(made, { onSuccess: () => setOpen(null) }))}
-      <Trouble text={change.isError ? told(change.error) : null} />
+      <Trouble text={changeTold(change)} />
     </Chip>
   );
 }

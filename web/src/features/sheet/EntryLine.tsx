@@ -243,7 +243,7 @@ function Knobs({ sheet, entry, pad, setPad }: KnobsProps) {
           <Knob cap="B" words="buzz" pressed={draft.buzz} act={() => set({ buzz: !draft.buzz })} />
           <Knob
             cap="F"
-            words="fires at"
+            words="fires"
             pressed={draft.fires !== null}
             act={() => set({ fires: draft.fires === null ? " " : null })}
           />

@@ -1,7 +1,7 @@
 /** What is noted in words rather than read off a gauge: the walk-round, and the pump's sound. */
 import { useState } from "react";
-import { told, type SheetView } from "../../api/client";
-import { useSheetChange } from "../../lib/store";
+import type { SheetView } from "../../api/client";
+import { changeTold, useSheetChange } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 
 interface ChoiceProps {
@@ -36,8 +36,11 @@ export function Choice({ name, value, options, onPick }: ChoiceProps) {
 /** Change what is noted, from the version that is shown. */
 function useNote(sheet: SheetView) {
   const change = useSheetChange(sheet);
-  const trouble = <Trouble text={change.isError ? told(change.error) : null} />;
-  return { put: (put: Record<string, string>) => change.mutate({ put }), trouble };
+  const trouble = <Trouble text={changeTold(change)} />;
+  type Texts = Record<string, string>;
+  const put = (texts: Texts | ((now: SheetView) => Texts)) =>
+    change.mutate((now) => ({ put: typeof texts === "function" ? texts(now) : texts }));
+  return { put, trouble };
 }
 
 export function PumpHeard({ sheet }: { sheet: SheetView }) {
@@ -63,11 +66,12 @@ export function WalkSheet({ sheet }: { sheet: SheetView }) {
   const { put, trouble } = useNote(sheet);
   const form = sheet.form;
   if (!form) return null;
-  const toggle = (code: string) => {
-    const on = form.complaint.includes(code);
-    const rest = form.complaint.filter((c) => c !== code && (code === "none") === (c === "none"));
-    put({ complaint: (on ? rest : [...rest, code]).join(" ") });
-  };
+  const toggle = (code: string) =>
+    put((now) => {
+      const noted = now.form?.complaint ?? [];
+      const rest = noted.filter((c) => c !== code && (code === "none") === (c === "none"));
+      return { complaint: (noted.includes(code) ? rest : [...rest, code]).join(" ") };
+    });
   return (
     <div className="rounded-lg border border-hair bg-sheet p-4">
       <fieldset className="mb-4">
