@@ -12,6 +12,7 @@ from plumb.core.job import ROUTES
 from plumb.core.words_next import TITLES
 from plumb.demo import load
 from plumb.jobfile.exact import loads
+from plumb.jobfile.file import KINDS
 
 
 @pytest.fixture
@@ -246,7 +247,7 @@ def test_csv_goes_round_for_every_kind_with_readings(desk: Desk, engine: Engine)
             if knot["sheet_id"] and knot["kind"] not in {"walk_round", *done}:
                 done.add(knot["kind"])
                 _round(desk, number, knot)
-    assert done == set(ROUTES["direct"]) - {"walk_round"}
+    assert done == set(KINDS) - {"walk_round"}
 
 
 def _round(desk: Desk, number: str, knot: dict[str, Any]) -> None:
@@ -259,3 +260,36 @@ def _round(desk: Desk, number: str, knot: dict[str, Any]) -> None:
     assert answer.status_code == 200, (knot["kind"], answer.text)
     again = desk.client.get(f"/api/sheets/{fresh['id']}/csv").text
     assert again == moved
+
+
+@pytest.mark.parametrize("kind", ROUTES["common_rail"])
+def test_common_rail_sheets_can_be_begun(desk: Desk, kind: str) -> None:
+    """Each with its care note and its place on the route."""
+    sheet = begin(desk, kind, fuel_system="common_rail", begin_with="correction")
+    assert sheet["title"] == TITLES[kind]
+    assert sheet["care"]
+
+
+def test_corrections_have_signs_and_are_kept_as_typed(desk: Desk) -> None:
+    """Two weak ones; a cylinder is not yet an injector; no return volume is below zero."""
+    sheet = begin(desk, "correction", fuel_system="common_rail", begin_with="correction")
+    for injector, figure in zip("1234", ("4.9", "-1.50", "-1.6", "-1.8"), strict=True):
+        made = note(desk, sheet, injector, value=figure).json()
+    assert [r["words"] for r in made["rows"]] == ["weak cylinder"] + ["in plumb"] * 3
+    assert made["rows"][1]["readings"][0]["value_typed"] == "-1.50"
+    job = desk.client.get(f"/api/jobs/{sheet['job_number']}").json()
+    assert job["verdict"]["rows"][0]["action"] == "check_first"
+    assert job["next"]["kind"] == "cranking_balance"
+    tubes = begin(desk, "return_volume", sheet)
+    assert note(desk, tubes, "1", value="-5").status_code == 422
+    humps = begin(desk, "cranking_balance", sheet)
+    for injector, height in zip("1234", ("99", "100", "78", "101"), strict=True):
+        made = note(desk, humps, injector, value=height).json()
+    assert [r["words"] for r in made["rows"]][2] == "weak hump"
+    assert note(desk, humps, "3", mark="none").status_code == 422
+    again = note(desk, humps, "3", value="79").json()["rows"][2]["readings"]
+    assert [r["value_typed"] for r in again] == ["79"]
+    assert begin(desk, "hold", sheet)["hold"]["tries"][0]["step"] == "low_side"
+    out = loads(desk.client.get(f"/api/jobs/{sheet['job_number']}/file").text)
+    kept = next(s for s in out["sheets"] if s["kind"] == "cranking_balance")
+    assert [r["cylinder"] for r in kept["readings"]] == [1, 2, 3, 4]

@@ -64,7 +64,7 @@ def test_a_sound_reading_is_taken(engine: Engine, place: dict[str, int]) -> None
         {"shape": "word"},
         {"slot": "key_on"},
         {"injector_id": None},
-        {"value": -1.0, "value_typed": "-1", "shape": "value"},
+        {"value": -1001.0, "value_typed": "-1001", "shape": "value"},
         {"second_typed": None},
         {"first_kpa": 500000.0},
         {"live": 0},

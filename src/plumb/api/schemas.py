@@ -48,7 +48,7 @@ class ReadingIn(Body):
     confirmed: list[Annotated[str, Field(max_length=40)]] = Field([], max_length=8)
 
 
-GaugeUnit = Literal["psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml"]
+GaugeUnit = Literal["psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml", "mm3", "percent", "ms"]
 Maybe = Annotated[str, Field(max_length=24)]
 
 
@@ -106,7 +106,7 @@ class NewJobIn(Body):
     vehicle_id: int | None = None
     vehicle_name: str = Field("", max_length=120, examples=["Torvik Lundy 1.8"])
     registration: str = Field("", max_length=40, examples=["SM-107"])
-    fuel_system: Literal["port", "throttle_body", "direct"] = "port"
+    fuel_system: Literal["port", "throttle_body", "direct", "common_rail"] = "port"
     cylinders: int = Field(4, ge=1, le=16)
     banks: int = Field(1, ge=1, le=2)
     complaint: str = Field("", max_length=500, examples=["rough idle when warm"])

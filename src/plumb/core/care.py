@@ -15,6 +15,9 @@ HOW: Final = {
     "pressure_drop": "key on, engine off · pump off · one burst per key cycle",
     "injector_balance_running": "engine idling, one injector shut at a time",
     "tip_leak": "rail under pressure, tips in sight",
+    "correction": "engine warm and idling, as the controller shows them",
+    "cranking_balance": "kept from starting, clamp round all starter cables",
+    "return_volume": "a tube on each return, the common return clamped",
     "flow_bench": "off the car: the same time and pressure for each",
 }
 
@@ -44,6 +47,13 @@ CARE: Final = {
     "exhaust led out. The rail holds pressure that goes through skin: open nothing." + _LAST,
     "tip_leak": _FUEL + " Catch every drop; off the car pulse an injector only briefly, battery "
     "voltage held on its coil burns it." + _LAST,
+    "correction": "The engine runs: clear of belts and fans, gearbox in neutral, exhaust led out."
+    + _LAST,
+    "cranking_balance": "Cranking: clear of belts, gearbox in neutral; rest the starter between "
+    "spells." + _LAST,
+    "return_volume": _FUEL
+    + " Diesel at rail pressure goes through skin: never feel for a leak, any "
+    "jet wound is a hospital matter at once. Cranking: clear of belts, rest the starter." + _LAST,
     "flow_bench": "Mist of test fluid burns and is unhealthy: hood, air, eye protection. Pulse "
     "only as long as the bench asks." + _LAST,
 }

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from plumb.core import coil, drop, hold, running, seen, supply, walk
+from plumb.core import coil, correction, cranking, drop, hold, returns, running, seen, supply, walk
 from plumb.core.decision import State
 from plumb.core.finding import Finding
 from plumb.core.quantities import rounded
@@ -21,6 +21,9 @@ Result = (
     | hold.HoldResult
     | seen.SeenResult
     | walk.WalkResult
+    | correction.CorrectionResult
+    | returns.ReturnResult
+    | cranking.CrankingResult
 )
 """What any sheet's analysis gives."""
 
@@ -51,6 +54,8 @@ def has_readings(result: Result) -> bool:
         return bool(result.sheet.series or result.sheet.isolation)
     if isinstance(result, supply.SupplyResult):
         return bool(result.sheet.readings or result.sheet.pump)
+    if isinstance(result, cranking.CrankingResult):
+        return any(v is not None for _, v in result.sheet.cylinders)
     return bool(result.sheet.readings)
 
 
@@ -330,6 +335,26 @@ def _of_walk(key: str, result: walk.WalkResult) -> Iterator[Fact]:
         yield Fact(code="complains_of_leak", injector="", sheet=key)
 
 
+_DIESEL: Final = {
+    correction.KIND: ("correction", {"high": "asks for more fuel than its neighbours",
+                                     "low": "asks for less fuel than its neighbours"}),
+    returns.KIND: ("returns", {"high": "returns too much", "none": "returns nothing"}),
+    cranking.KIND: ("cranking", {"low": "its hump of starter current is low"}),
+}  # fmt: skip
+
+
+def _of_diesel(
+    key: str, result: correction.CorrectionResult | returns.ReturnResult | cranking.CrankingResult
+) -> Iterator[Fact]:
+    prefix, said = _DIESEL[result.kind]
+    for f in result.findings:
+        word = _STATES.get(f.state)
+        if word is not None:
+            yield Fact(
+                code=f"{prefix}_{word}", injector=f.injector, sheet=key, text=said.get(word, "")
+            )
+
+
 _READERS: Final[dict[type, Callable[..., Iterator[Fact]]]] = {
     drop.DropResult: _of_drop,
     coil.CoilResult: _of_coil,
@@ -337,6 +362,9 @@ _READERS: Final[dict[type, Callable[..., Iterator[Fact]]]] = {
     hold.HoldResult: _of_hold,
     seen.SeenResult: _of_seen,
     walk.WalkResult: _of_walk,
+    correction.CorrectionResult: _of_diesel,
+    returns.ReturnResult: _of_diesel,
+    cranking.CrankingResult: _of_diesel,
 }
 
 _DEAD: Final = frozenset({"drop_none", "command_dark"})

@@ -9,6 +9,7 @@ from plumb.core.explain import Line, Working
 from plumb.core.quantities import KPA_PER, rounded, show_pressure
 from plumb.core.readings import Window
 from plumb.core.uncertainty import step_uncertainty
+from plumb.core.words_diesel import explain_diesel
 from plumb.core.words_sheets import SUPPLY_NAMES
 
 _STEP: Final = "JCGM 100:2008, F.2.2.1"
@@ -30,7 +31,7 @@ def explain_sheet(result: Result, unit: str) -> Working:
         return Working(shared=(), injectors=words)
     if isinstance(result, drop.DropResult):
         return _volumes(result, unit)
-    return _walk(result)
+    return _walk(result) if isinstance(result, walk.WalkResult) else explain_diesel(result)
 
 
 def _decision(thresholds: Thresholds, out: float | None) -> tuple[Line, ...]:

@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Final
 
-from plumb.core import coil, drop, hold, running, seen, supply, walk
+from plumb.core import coil, correction, cranking, drop, hold, returns, running, seen, supply, walk
 from plumb.core.decision import Thresholds
 from plumb.core.evidence import Fact, Result, Shares, facts_of, newest
 from plumb.core.next_job import next_in_job
@@ -23,6 +23,9 @@ Sheet = (
     | hold.HoldSheet
     | seen.SeenSheet
     | walk.WalkSheet
+    | correction.CorrectionSheet
+    | returns.ReturnSheet
+    | cranking.CrankingSheet
 )
 """What any sheet puts in."""
 
@@ -42,6 +45,16 @@ ROUTES: Final[dict[str, tuple[str, ...]]] = {
         running.FLOW_BENCH,
     )
     for system in PETROL
+} | {
+    "common_rail": (
+        walk.KIND,
+        supply.KIND,
+        correction.KIND,
+        cranking.KIND,
+        hold.KIND,
+        returns.KIND,
+        coil.RESISTANCE,
+    )
 }
 """The sheets of each fuel system in working order: cheap and outside first, removal last."""
 
@@ -90,6 +103,9 @@ _ANALYSE: Final[dict[type, Callable[[Any, Thresholds], Result]]] = {
     hold.HoldSheet: hold.analyse_hold,
     seen.SeenSheet: lambda sheet, _thresholds: seen.analyse_seen(sheet),
     walk.WalkSheet: lambda sheet, _thresholds: walk.analyse_walk(sheet),
+    correction.CorrectionSheet: correction.analyse_corrections,
+    returns.ReturnSheet: returns.analyse_returns,
+    cranking.CrankingSheet: cranking.analyse_cranking,
 }
 
 

@@ -11,7 +11,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from typing import Final
 
-from plumb.core import coil, drop, hold, running, seen, supply, walk
+from plumb.core import coil, correction, cranking, drop, hold, returns, running, seen, supply, walk
 from plumb.core.decision import State
 from plumb.core.evidence import Result, has_readings, newest
 from plumb.core.isolation import step_of
@@ -41,8 +41,16 @@ EFFORT: Final[dict[str, Effort]] = {
     running.RUNNING: Effort(once=2.0, each=0.5, whole_set=True),
     seen.TIP_LEAK: Effort(once=20.0, each=0.5),
     running.FLOW_BENCH: Effort(once=30.0, each=3.0, whole_set=True),
+    correction.KIND: Effort(once=3.0, each=0.3, whole_set=True),
+    cranking.KIND: Effort(once=8.0, each=0.2, whole_set=True),
+    returns.KIND: Effort(once=15.0, each=1.5, whole_set=True),
 }
 """Minutes are common practice, no source."""
+
+_COMPARED: Final = (
+    drop.KIND, running.RUNNING, running.FLOW_BENCH, correction.KIND, returns.KIND,
+)  # fmt: skip
+"""Sheets that compare what injectors did; one of them must have been done."""
 
 _SETTLED: Final = frozenset({"sound", "coil_open", "coil_shorted", "no_command", "stuck_open"})
 """Conditions that no further sheet is asked for."""
@@ -73,7 +81,7 @@ def next_in_job(
     if "no_supply" in codes:
         return None
     there = {kind: result for kind, (_, result) in newest(list(results)).items()}
-    compared = [k for k in (drop.KIND, running.RUNNING, running.FLOW_BENCH) if k in there]
+    compared = [k for k in _COMPARED if k in there]
     if not compared:
         return _to_begin(injectors, there, route)
     for kind in compared:
@@ -106,7 +114,7 @@ def _to_begin(
     cold = isinstance(begun, walk.WalkResult) and "hard_start_cold" in begun.sheet.complaint
     if cold and coil.RESISTANCE in route and coil.RESISTANCE not in there:
         return _step(coil.RESISTANCE, injectors, "cold_first")
-    for kind in (drop.KIND, running.RUNNING, running.FLOW_BENCH):
+    for kind in _COMPARED:
         if kind in route and injectors:
             return _step(kind, injectors, "not_measured")
     return None
@@ -114,9 +122,10 @@ def _to_begin(
 
 def _on_the_bench(result: Result, kind: str) -> NextStep | None:
     """What a sheet that compares injectors still asks for."""
-    return (
-        next_step(result) if isinstance(result, drop.DropResult) and result.kind == kind else None
-    )
+    if isinstance(result, drop.DropResult):
+        return next_step(result) if result.kind == kind else None
+    missing = tuple(f.injector for f in result.findings if not f.passes)
+    return _step(kind, missing, "not_measured") if missing else None
 
 
 def _hold_step(there: Mapping[str, Result], route: Sequence[str]) -> NextStep | None:

@@ -184,6 +184,9 @@ USUAL_VALUE: Final[dict[str, tuple[float, float]]] = {
     "ohm": (0.2, 60.0),
     "V": (0.05, 30.0),
     "ml": (0.5, 2000.0),
+    "percent": (10.0, 300.0),
+    "mm3": (-100.0, 100.0),
+    "ms": (0.05, 20.0),
 }
 """Figures that are not asked about, by unit; common practice, no source."""
 MOST_FALL: Final = 5.0

@@ -62,7 +62,17 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
         words="a tip that leaks",
         cleared_by=frozenset({"tip_dry", "all_tips_dry", "injectors_tight"}), by="tip_leak",
     ),
-    "compression": Suspicion(words="compression of its cylinder"),
+    "compression": Suspicion(
+        words="compression of its cylinder",
+        cleared_by=frozenset({"cranking_in_plumb"}),
+        by="cranking_balance",
+    ),
+    "rail_pressure": Suspicion(words="the rail pressure, wanted against actual"),
+    "returns": Suspicion(
+        words="what it returns",
+        cleared_by=frozenset({"returns_in_plumb", "returns_high"}),
+        by="return_volume",
+    ),
     "ignition": Suspicion(words="ignition of its cylinder"),
     "meter": Suspicion(words="the meter and its leads", cleared_by=frozenset({"a_coil_reads"})),
     "fault_shared_by_all": Suspicion(

@@ -161,6 +161,54 @@ TABLE: Final = (
         not_ruled_out=("command", "coil", "shared_feed", "stuck_shut"),
     ),
     VerdictRow(
+        name="weak compression",
+        needs=_facts("cranking_low"),
+        condition="not_the_injector",
+        action="check_first",
+        because="its hump of starter current is low: compression comes before the injector",
+    ),
+    VerdictRow(
+        name="no return",
+        needs=_facts("returns_none"),
+        condition="not_the_injector",
+        action="check_first",
+        because="nothing comes back from it while others return: the connection, or it is not "
+        "being opened",
+    ),
+    VerdictRow(
+        name="returns too much",
+        needs=_facts("returns_high"),
+        condition="returns_too_much",
+        action="bench_test",
+        because="it returns much more than those that return least: seat or valve worn inside",
+        not_ruled_out=("rail_pressure",),
+    ),
+    VerdictRow(
+        name="weak cylinder, compression proven",
+        needs=_facts("correction_high", "cranking_in_plumb"),
+        condition="gives_less",
+        action="bench_test",
+        because="the controller gives it much more fuel than its neighbours, and its compression "
+        "is even with theirs",
+        not_ruled_out=("returns", "rail_pressure"),
+    ),
+    VerdictRow(
+        name="strong cylinder, compression proven",
+        needs=_facts("correction_low", "cranking_in_plumb"),
+        condition="gives_more",
+        action="bench_test",
+        because="the controller takes fuel from it, and its compression is even with the others",
+        not_ruled_out=("returns", "rail_pressure"),
+    ),
+    VerdictRow(
+        name="weak or strong cylinder",
+        needs=_facts("correction_high correction_low"),
+        condition="not_settled",
+        action="check_first",
+        because="a weak or strong cylinder, not yet an injector: compression and rail come first",
+        not_ruled_out=("compression", "rail_pressure", "returns"),
+    ),
+    VerdictRow(
         name="opens weakly",
         needs=_facts("fires_late"),
         condition="opens_weakly", action="clean_and_repeat",
@@ -260,7 +308,9 @@ TABLE: Final = (
     ),
     VerdictRow(
         name="in plumb",
-        needs=_facts("drop_in_plumb running_in_plumb bench_in_plumb"),
+        needs=_facts(
+            "drop_in_plumb running_in_plumb bench_in_plumb correction_in_plumb returns_in_plumb"
+        ),
         condition="sound", action="keep",
         because="gives what the injectors that agree give",
         not_ruled_out=("fault_shared_by_all",),
@@ -275,7 +325,7 @@ TABLE: Final = (
     ),
     VerdictRow(
         name="set split",
-        needs=_facts("drop_split running_split bench_split"),
+        needs=_facts("drop_split running_split bench_split correction_split"),
         condition="not_settled", action="check_first",
         because="the set falls into halves; another procedure or an expected drop must say which "
         "is right",

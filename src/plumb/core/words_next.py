@@ -25,6 +25,9 @@ TITLES: Final = {
     "injector_balance_running": "Balance while idling",
     "tip_leak": "Tip leak",
     "flow_bench": "Flow bench",
+    "correction": "Corrections",
+    "cranking_balance": "Cranking balance",
+    "return_volume": "Return volumes",
 }
 """What each sheet is called."""
 
@@ -94,6 +97,8 @@ def _bench_words(step: NextStep, result: DropResult | None) -> Advice:
         text = {
             "injector_balance_running": "One at a time, the engine idling; let the rail recover "
             "for a few seconds in between.",
+            "correction": "At idle, warm, as the controller shows them.",
+            "return_volume": "A tube on each return, the common return clamped, one clock for all.",
             "flow_bench": "The same time and pressure for each; look at the spray as well.",
         }.get(step.kind, "One burst each, from nearly the same pressure; write down what it was.")
         return Advice(title=f"Measure {names}", text=text)
@@ -138,10 +143,13 @@ def before_condemning(verdicts: Sequence[tuple[str, Verdict]]) -> tuple[Advice, 
         if verdict.condition in {"sound", "not_settled"} or not verdict.not_ruled_out:
             continue
         open_ = listed([NOT_RULED_OUT[c] for c in verdict.not_ruled_out])
+        do = _DO.get(verdict.action, "")
+        if verdict.action == "bench_test" and verdict.condition != "gives_more":
+            do = "Have it tested on a bench before it is replaced."
         made.append(
             Advice(
                 title=f"Before condemning {label}",
-                text=f"Not ruled out: {open_}. {_DO.get(verdict.action, '')}".strip(),
+                text=f"Not ruled out: {open_}. {do}".strip(),
             )
         )
     return tuple(made)

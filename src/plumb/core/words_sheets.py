@@ -14,6 +14,13 @@ from plumb.core.finding import Finding
 from plumb.core.isolation import SOURCES, step_of
 from plumb.core.quantities import decimals_for, rounded, show_pressure
 from plumb.core.words import Span, counted, listed
+from plumb.core.words_diesel import (
+    Diesel,
+    diesel_because,
+    diesel_headline,
+    diesel_notes,
+    state_of,
+)
 
 SUPPLY_NAMES: Final = {"key_on": "Key on", "running": "Running", "hose_off": "Hose off"}
 
@@ -30,7 +37,9 @@ def headline_of(result: Result, unit: str) -> tuple[Span, ...]:
         return _hold_headline(result, unit)
     if isinstance(result, seen.SeenResult):
         return _seen_headline(result)
-    return _walk_headline(result)
+    if isinstance(result, walk.WalkResult):
+        return _walk_headline(result)
+    return diesel_headline(result)
 
 
 def notes_of(result: Result, unit: str) -> tuple[str, ...]:
@@ -43,13 +52,17 @@ def notes_of(result: Result, unit: str) -> tuple[str, ...]:
         return _supply_notes(result)
     if isinstance(result, hold.HoldResult):
         return _hold_notes(result, unit)
-    return ()
+    if isinstance(result, walk.WalkResult | seen.SeenResult):
+        return ()
+    return diesel_notes(result)
 
 
 def state_words(finding: Finding, result: Result) -> str:
     """The state of one row in this sheet's own words; empty where nothing was noted."""
     if isinstance(result, seen.SeenResult):
         return dict(result.words).get(finding.injector, "")
+    if isinstance(result, Diesel):
+        return state_of(finding, result)
     if finding.state is State.NOT_JUDGED:
         return "" if not finding.passes else _NOT_JUDGED.get(result.kind, "nothing to compare")
     if isinstance(result, coil.CoilResult):
@@ -77,6 +90,8 @@ def because_of(finding: Finding, result: Result) -> str:
         return words.because(finding, result)
     if isinstance(result, coil.CoilResult):
         return _coil_because(finding, result)
+    if isinstance(result, Diesel):
+        return diesel_because(finding, result)
     said = state_words(finding, result)
     if isinstance(result, hold.HoldResult):
         return "".join(s.text for s in _hold_headline(result, "kPa"))

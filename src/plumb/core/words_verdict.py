@@ -21,6 +21,7 @@ CONDITION_WORDS: Final = {
     "coil_out_of_window": "coil out of its window",
     "no_command": "no command",
     "bad_spray": "bad spray",
+    "returns_too_much": "returns too much",
     "not_the_injector": "not the injector",
     "not_settled": "not settled",
 }
@@ -46,6 +47,7 @@ TONE: Final = {
     "coil_shorted": "low",
     "coil_out_of_window": "high",
     "bad_spray": "high",
+    "returns_too_much": "high",
 }
 _DO: Final = {
     "replace": "Replace",

@@ -6,7 +6,7 @@ Only injector, quantity and value must be there.  Every problem is told by line 
 
 import csv
 import io
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any, Final
@@ -17,6 +17,7 @@ from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import parse_number, plain
 from plumb.core.seen import WORDS
 from plumb.core.supply import STATES
+from plumb.jobfile.diesel import HumpPart, SignedPart
 from plumb.jobfile.models import DropReadingPart
 from plumb.jobfile.sheets import (
     BenchReadingPart,
@@ -53,6 +54,9 @@ ENTRIES: Final[dict[str, type[BaseModel]]] = {
     "hold": PointPart,
     "command": CommandSeenPart,
     "tip_leak": TipSeenPart,
+    "correction": SignedPart,
+    "return_volume": ValuePart,
+    "cranking_balance": HumpPart,
 }
 """The reading of each kind that has any."""
 
@@ -64,13 +68,14 @@ def _quantities(kind: str) -> tuple[str, ...]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Target:
-    """The sheet the rows are for."""
+    """The sheet the rows are for; ``cylinders`` by injector, for sheets told by cylinder."""
 
     job: str
     sheet: str
     unit: str
     injectors: tuple[str, ...]
     kind: str = "pressure_drop"
+    cylinders: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(slots=True)
@@ -250,7 +255,8 @@ def _finish(
     """One reading of the sheet's kind from its cells."""
     model = ENTRIES[target.kind]
     try:
-        readings.append(model.model_validate(_raw(label, number, burst, target.kind)))
+        told = str(target.cylinders.get(label, label)) if target.cylinders else label
+        readings.append(model.model_validate(_raw(told, number, burst, target.kind)))
     except ValueError as error:
         text = str(error).splitlines()[2].strip() if str(error).count("\n") > 1 else str(error)
         rule = text.removeprefix("Value error, ").partition(" [type=")[0]
@@ -274,6 +280,8 @@ def _raw(label: str, number: int, burst: _Burst, kind: str) -> dict[str, Any]:
         return {"state": label, "value": burst.figures.get("value"), **end}
     if kind in WORDS:
         return {"injector": label, "seen": burst.word, **end}
+    if kind == "cranking_balance":
+        return {"cylinder": int(label), "value": burst.figures.get("value"), **end}
     made = {"injector": label, "pass": number, **end}
     if kind == "pressure_drop":
         return {
@@ -289,6 +297,9 @@ def write_csv(target: Target, readings: Iterable[BaseModel]) -> str:
     writer.writerow(COLUMNS)
     for n, r in enumerate(readings, 1):
         label = getattr(r, "injector", None) or getattr(r, "state", "")
+        if target.cylinders:
+            cylinder = getattr(r, "cylinder", 0)
+            label = next(k for k, n in target.cylinders.items() if n == cylinder)
         number = n if target.kind == "hold" else getattr(r, "pass_", 1)
         note = getattr(r, "note", "")
         silent = getattr(r, "mark", None)

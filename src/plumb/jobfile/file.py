@@ -7,6 +7,7 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
+from plumb.jobfile.diesel import CorrectionPart, CrankingPart, ReturnPart
 from plumb.jobfile.models import DropSheetPart, JobPart, Part, SheetKind, VehiclePart
 from plumb.jobfile.sheets import (
     CoilPart,
@@ -31,6 +32,9 @@ SheetPart = (
     | RunningPart
     | TipPart
     | FlowBenchPart
+    | CorrectionPart
+    | CrankingPart
+    | ReturnPart
 )
 """A sheet of any kind."""
 

@@ -88,6 +88,9 @@ SheetKind = Literal[
     "injector_balance_running",
     "tip_leak",
     "flow_bench",
+    "correction",
+    "cranking_balance",
+    "return_volume",
 ]
 
 

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from plumb.core.isolation import board
 from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import MOST_KPA, kpa_per
+from plumb.jobfile.diesel import CrankingPart, SignedPart
 from plumb.jobfile.exact import loads
 from plumb.jobfile.file import KINDS, JobFile, SheetPart
 from plumb.jobfile.models import DropReadingPart, DropSheetPart
@@ -85,6 +86,7 @@ def problems_of(error: ValidationError, under: str = "") -> list[Problem]:
 def _across(file: JobFile) -> Iterator[Problem]:
     """What one part alone cannot know: labels, doubles, pressures that rise."""
     labels = {i.id for i in file.vehicle.injectors}
+    cylinders = {i.cylinder for i in file.vehicle.injectors}
     keys: set[str] = set()
     for n, sheet in enumerate(file.sheets):
         if sheet.id in keys:
@@ -95,11 +97,16 @@ def _across(file: JobFile) -> Iterator[Problem]:
                 code="double",
             )
         keys.add(sheet.id)
-        yield from sheet_problems(sheet, labels, f"sheets[{n}]")
+        yield from sheet_problems(sheet, labels, f"sheets[{n}]", cylinders)
 
 
-def sheet_problems(sheet: SheetPart, labels: set[str], path: str) -> Iterator[Problem]:
+def sheet_problems(
+    sheet: SheetPart, labels: set[str], path: str, cylinders: set[int]
+) -> Iterator[Problem]:
     """Problems of one sheet against the vehicle's injectors, and within itself."""
+    if isinstance(sheet, CrankingPart):
+        yield from _hump_problems(sheet, cylinders, path)
+        return
     if isinstance(sheet, WalkPart):
         return
     if isinstance(sheet, HoldPart):
@@ -117,7 +124,7 @@ def sheet_problems(sheet: SheetPart, labels: set[str], path: str) -> Iterator[Pr
             code="unknown_injector",
         )
     seen: set[tuple[str, int]] = set()
-    readings: Sequence[DropReadingPart | ValuePart | SeenPart] = sheet.readings
+    readings: Sequence[DropReadingPart | ValuePart | SeenPart | SignedPart] = sheet.readings
     for m, reading in enumerate(readings):
         here = f"{path}.readings[{m}]"
         if reading.injector not in labels:
@@ -138,6 +145,23 @@ def sheet_problems(sheet: SheetPart, labels: set[str], path: str) -> Iterator[Pr
         seen.add(slot)
         if isinstance(sheet, DropSheetPart) and isinstance(reading, DropReadingPart):
             yield from _pressure_problems(reading, sheet, here)
+
+
+def _hump_problems(sheet: CrankingPart, cylinders: set[int], path: str) -> Iterator[Problem]:
+    """Cylinders that the engine does not have, or that stand twice."""
+    seen: set[int] = set()
+    for m, reading in enumerate(sheet.readings):
+        known = reading.cylinder in cylinders
+        if not known or reading.cylinder in seen:
+            yield Problem(
+                path=f"{path}.readings[{m}].cylinder",
+                rule="one reading for each cylinder"
+                if known
+                else "a cylinder of the vehicle: " + ", ".join(map(str, sorted(cylinders))),
+                value=str(reading.cylinder),
+                code="double" if known else "unknown_cylinder",
+            )
+        seen.add(reading.cylinder)
 
 
 def _hold_problems(sheet: HoldPart, path: str) -> Iterator[Problem]:

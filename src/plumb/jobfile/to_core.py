@@ -1,16 +1,17 @@
 """From a checked sheet of the file to what the core analyses: kPa, ohm, V, ml, fractions."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any, Final
 
-from plumb.core import coil, hold, running, seen, supply, walk
+from plumb.core import coil, correction, cranking, hold, returns, running, seen, supply, walk
 from plumb.core.bursts import Limits
 from plumb.core.drop import DropReading, DropSheet, Expected
 from plumb.core.job import Job, Sheet
 from plumb.core.quantities import kpa_per
 from plumb.core.readings import Mark, Seen, Value, Window
 from plumb.core.rules import RuleChoice
+from plumb.jobfile.diesel import CorrectionPart, CrankingPart, ReturnPart, SignedPart
 from plumb.jobfile.file import JobFile, SheetPart
 from plumb.jobfile.models import DropSheetPart, ExpectedPart, RulePart
 from plumb.jobfile.sheets import (
@@ -145,7 +146,7 @@ def _bench(sheet: FlowBenchPart, injectors: Labels) -> DropSheet:
     )
 
 
-def _values(readings: list[ValuePart]) -> tuple[Value, ...]:
+def _values(readings: Sequence[ValuePart | SignedPart]) -> tuple[Value, ...]:
     return tuple(
         Value(
             injector=r.injector,
@@ -236,6 +237,41 @@ def _walk(sheet: WalkPart, _injectors: Labels) -> walk.WalkSheet:
     )
 
 
+def _correction(sheet: CorrectionPart, injectors: Labels) -> correction.CorrectionSheet:
+    return correction.CorrectionSheet(
+        injectors=injectors,
+        readings=_values(sheet.readings),
+        step=float(sheet.gauge.step),
+        unit=sheet.unit,
+        apart=_scaled(sheet.window.apart),
+        source=sheet.window.source,
+    )
+
+
+def _returns(sheet: ReturnPart, injectors: Labels) -> returns.ReturnSheet:
+    return returns.ReturnSheet(
+        injectors=injectors,
+        readings=_values(sheet.readings),
+        step=float(sheet.gauge.step),
+        duration_s=_scaled(sheet.duration_s),
+        state=sheet.state,
+        high=_scaled(sheet.window.high),
+        source=sheet.window.source,
+        clamped=sheet.clamped,
+    )
+
+
+def _cranking(
+    sheet: CrankingPart, injectors: Labels, cylinders: Mapping[str, int]
+) -> cranking.CrankingSheet:
+    """Humps are told by cylinder, everything else by injector."""
+    humps = {r.cylinder: float(r.value) for r in sheet.readings}
+    return cranking.CrankingSheet(
+        cylinders=tuple((label, humps.get(cylinders.get(label, 0))) for label in injectors),
+        step=float(sheet.gauge.step),
+    )
+
+
 _MAKE: Final[dict[str, Callable[[Any, Labels], Sheet]]] = {
     "walk_round": _walk,
     "supply_pressure": _supply,
@@ -247,20 +283,27 @@ _MAKE: Final[dict[str, Callable[[Any, Labels], Sheet]]] = {
     "injector_balance_running": _running,
     "tip_leak": _seen,
     "flow_bench": _bench,
+    "correction": _correction,
+    "return_volume": _returns,
 }
 
 
-def core_sheet(sheet: SheetPart, injectors: Labels) -> Sheet:
-    """A sheet of the file for the core."""
+def core_sheet(
+    sheet: SheetPart, injectors: Labels, cylinders: Mapping[str, int] | None = None
+) -> Sheet:
+    """A sheet of the file for the core; ``cylinders`` by injector, for sheets told by cylinder."""
+    if isinstance(sheet, CrankingPart):
+        return _cranking(sheet, injectors, cylinders or {})
     return _MAKE[sheet.kind](sheet, injectors)
 
 
 def core_job(file: JobFile) -> Job:
     """The whole job for the core."""
     labels = tuple(i.id for i in file.vehicle.injectors)
+    cylinders = {i.id: i.cylinder for i in file.vehicle.injectors}
     return Job(
         injectors=labels,
-        sheets=tuple((s.id, core_sheet(s, labels)) for s in file.sheets),
+        sheets=tuple((s.id, core_sheet(s, labels, cylinders)) for s in file.sheets),
         fuel_system=file.vehicle.fuel_system,
         feeds={i.id: i.feed for i in file.vehicle.injectors if i.feed},
         banks={i.id: i.bank for i in file.vehicle.injectors if i.bank},

@@ -90,7 +90,10 @@ def analysed(whole: WholeSheet, thresholds: Thresholds) -> Result:
     if sheet.kind == KIND:
         result: Result = analyse_drop(_drop_sheet(whole), thresholds)
     else:
-        result = analyse_sheet(core_of_part(part_of(whole), labels), thresholds)
+        result = analyse_sheet(
+            core_of_part(part_of(whole), labels, {i.label: i.cylinder for i in whole.injectors}),
+            thresholds,
+        )
     with _lock:
         _kept[key] = result
         while len(_kept) > _MOST_KEPT:

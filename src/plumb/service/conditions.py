@@ -234,6 +234,36 @@ _KNOBS: Final[dict[str, tuple[Knob, ...]]] = {
         _ENGINE,
         _expected("Rail drop of one injector"),
     ),
+    "correction": (
+        Knob(
+            "Apart",
+            (Field("window.apart", "At most from those that agree, {unit}"), _SOURCE),
+            lambda get: _or(get("window.apart"), "{unit}", "4 points"),
+            "Common practice: within 3 or 4 points of each other.",
+            window=True,
+        ),
+        _ENGINE,
+    ),
+    "cranking_balance": (),
+    "return_volume": (
+        Knob(
+            "Spell",
+            (
+                Field("state", "Engine", "choice", (("idle", "idling"), ("cranking", "cranked"))),
+                Field("duration_s", "All spells together, s"),
+                Field("clamped", "The common return is clamped", "yes"),
+            ),
+            lambda get: f"{get('state') or 'idle'} {_or(get('duration_s'), 's', '')}".strip(),
+            "Cranked in several spells with rests for the starter: write down all of them together.",
+        ),
+        Knob(
+            "Limit",
+            (Field("window.high", "At most in that time, {unit}"), _SOURCE),
+            lambda get: _or(get("window.high"), "{unit}", "twice the low group"),
+            "A maker's limit comes before the comparison.",
+            window=True,
+        ),
+    ),
     "tip_leak": (
         Knob(
             "Watched",

@@ -32,7 +32,7 @@ from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeS
 _OPTIONAL: Final = frozenset({"coil_voltage_drop", "flow_bench"})
 _MATRIX: Final = (
     "command", "coil_resistance", "coil_voltage_drop", "pressure_drop", "injector_balance_running",
-    "tip_leak", "flow_bench",
+    "tip_leak", "flow_bench", "correction", "cranking_balance", "return_volume",
 )  # fmt: skip
 _HEADS: Final = {
     "coil_resistance": "Coil at 20 °C",
@@ -239,6 +239,8 @@ def _cell(kind: str, label: str, sheet: Result) -> str:
         return "" if finding.value is None else f"{finding.value:.2f} V"
     if finding.state is State.NO_RESPONSE:
         return "no response"
+    if kind in {"correction", "return_volume", "cranking_balance"}:
+        return "" if finding.value is None else f"{finding.value:g}".replace("-", "−")
     if finding.deviation is None:
         return ""
     return f"{100 * finding.deviation:+.1f} %".replace("-", "−")

@@ -244,7 +244,7 @@ def _has_route(fuel_system: str) -> None:
                 path="fuel_system",
                 value=fuel_system,
                 code="no_procedure",
-                rule="there are sheets for port, throttle-body and direct injection so far",
+                rule="there are sheets for port, throttle-body and direct injection and for common rail",
             )
         )
 

@@ -14,7 +14,7 @@ from pydantic import BaseModel
 from plumb.core.quantities import KPA_PER, plain
 from plumb.jobfile.file import PARTS, SheetPart
 from plumb.jobfile.models import GaugePart, RulePart
-from plumb.store.records import ReadingRecord, WholeSheet
+from plumb.store.records import InjectorRecord, ReadingRecord, WholeSheet
 
 HEAD: Final = frozenset({"kind", "id", "taken", "unit", "gauge", "rule"})
 LISTS: Final = frozenset({"readings", "series", "isolation"})
@@ -61,6 +61,7 @@ def sheet_json(whole: WholeSheet) -> dict[str, Any]:
     sheet = whole.sheet
     fields = PARTS[sheet.kind].model_fields
     labels = {i.id: i.label for i in whole.injectors}
+    cylinders = {i.id: i.cylinder for i in whole.injectors}
     made: dict[str, Any] = {"kind": sheet.kind, "id": sheet.key, "taken": sheet.taken_typed}
     conditions = dict(sheet.conditions)
     meter = conditions.pop("meter", None) or {}
@@ -76,6 +77,10 @@ def sheet_json(whole: WholeSheet) -> dict[str, Any]:
     rows = [(r.shape, r.slot, reading_json(r, labels)) for r in whole.readings]
     if "readings" in fields:
         made["readings"] = [row for _, _, row in rows]
+    if sheet.kind == "cranking_balance":
+        made["readings"] = [
+            {"cylinder": cylinders[r.injector_id or 0], **hump_json(r)} for r in whole.readings
+        ]
     if "series" in fields:
         made["series"] = [row for shape, _, row in rows if shape == "point"]
         made["isolation"] = [row for shape, _, row in rows if shape == "word"]
@@ -117,6 +122,12 @@ def reading_json(reading: ReadingRecord, labels: dict[int, str]) -> dict[str, An
     if reading.mark and reading.note:
         made["x-note"] = reading.note
     return made
+
+
+def hump_json(reading: ReadingRecord) -> dict[str, Any]:
+    """What a hump of the cranking balance has beside its cylinder."""
+    taken = reading.taken_at.replace(tzinfo=UTC).isoformat()
+    return {"value": _number(reading.value_typed), **filled(note=reading.note, taken=taken)}
 
 
 def part_of(whole: WholeSheet) -> SheetPart:
@@ -217,6 +228,9 @@ def reading_columns(
     # Of a reading without a time of its own the sheet's is known at least.
     taken = getattr(entry, "taken", None) or part.taken
     injector = getattr(entry, "injector", None)
+    cylinder = getattr(entry, "cylinder", None)
+    if cylinder is not None:
+        injector = f"cylinder {cylinder}"
     return made | {
         "id": str(uuid.uuid4()),
         "sheet_id": sheet_id,
@@ -236,6 +250,12 @@ def reading_columns(
         "sequence": sequence,
         "extras": extras or None,
     }
+
+
+def ids_of(injectors: tuple[InjectorRecord, ...]) -> dict[str, int]:
+    """Ids of injectors by label, and by cylinder for what is told by cylinder."""
+    by_cylinder = {f"cylinder {i.cylinder}": i.id for i in injectors}
+    return by_cylinder | {i.label: i.id for i in injectors}
 
 
 def slot_of(entry: BaseModel) -> str:

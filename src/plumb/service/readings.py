@@ -9,7 +9,7 @@ from sqlalchemy.exc import IntegrityError
 from plumb.core import isolation, seen
 from plumb.core.decision import Thresholds
 from plumb.core.problems import AsksBack, Conflict, NotThere, PlumbError, Problem
-from plumb.core.quantities import Pressure, parse_number, plain
+from plumb.core.quantities import KPA_PER, Pressure, parse_number, plain
 from plumb.core.slips import Question, Scale, check_drop, check_value
 from plumb.core.supply import STATES
 from plumb.service.parts import factor_of, moment_slot, now
@@ -118,6 +118,10 @@ def _value(reading: NewReading, whole: WholeSheet) -> Figures:
     """One figure, or a mark that says why there is none."""
     unit = whole.sheet.unit
     allowed = {"not_read", "over" if entry_view(whole.sheet.kind).over else "none"}
+    if whole.sheet.kind == "correction":
+        allowed = {"not_read"}
+    if whole.sheet.kind == "cranking_balance":
+        allowed = set()
     if reading.mark is not None and reading.mark not in {*allowed, "read_late"}:
         raise _refuse("mark", "here a mark is " + " or ".join(sorted(allowed)), reading.mark)
     made: dict[str, Any] = {"spray": reading.spray}
@@ -134,15 +138,17 @@ def _value(reading: NewReading, whole: WholeSheet) -> Figures:
     scale = _scale(whole, reading.injector)
     if whole.sheet.kind == "injector_balance_running" and not scale.starts:
         scale = replace(scale, fuel_system="direct")
-    asked = check_value(reading.value, scale)
+    signed = whole.sheet.kind == "correction"
+    asked = [q for q in check_value(reading.value, scale) if not signed or q.code == "off_step"]
     return Figures(shape="value", columns=made, questions=tuple(asked), typed=reading.value)
 
 
 def _one(text: str, unit: str) -> dict[str, Any]:
     """One figure as typed and in the core's unit."""
-    if unit in {"ohm", "V", "ml"}:
+    if unit not in KPA_PER:
         number = parse_number(text, "value")
-        if number < 0 or number > 1_000_000:
+        least = -1000 if unit in {"mm3", "percent", "ms"} else 0
+        if number < least or number > 1_000_000:
             raise _refuse("value", "a figure from 0 to 1000000", text, "below_zero")
         return {"value_typed": plain(number), "value": float(number)}
     pressure = Pressure.typed(text, unit, "value")
@@ -215,8 +221,9 @@ def _ask(reading: NewReading, figures: Figures) -> None:
 def _replaced(
     reading: NewReading, whole: WholeSheet, figures: Figures, place: tuple[int | None, str | None]
 ) -> str | None:
-    """What a reading takes the place of: words, states and moments are noted once each."""
-    if reading.replaces is not None or not (figures.shape == "word" or place[1] is not None):
+    """What a reading takes the place of: words, states, moments and humps are noted once each."""
+    once = figures.shape == "word" or place[1] is not None or whole.sheet.kind == "cranking_balance"
+    if reading.replaces is not None or not once:
         return reading.replaces
     same = [r for r in whole.readings if (r.injector_id, r.slot) == place]
     return same[-1].id if same else None

@@ -10,7 +10,14 @@ from plumb.jobfile.csvfile import ENTRIES, Target, parse_csv, write_csv
 from plumb.jobfile.file import SheetPart
 from plumb.jobfile.reading import sheet_problems
 from plumb.service.job_views import ImportView
-from plumb.service.parts import entries_of, moment_slot, part_of, reading_columns, sheet_json
+from plumb.service.parts import (
+    entries_of,
+    ids_of,
+    moment_slot,
+    part_of,
+    reading_columns,
+    sheet_json,
+)
 from plumb.service.sheets import checked, known_sheet
 from plumb.store import sheets as sheet_store
 from plumb.store.records import WholeSheet
@@ -24,6 +31,9 @@ def _target(whole: WholeSheet) -> Target:
         unit=whole.sheet.unit,
         injectors=tuple(i.label for i in whole.injectors),
         kind=whole.sheet.kind,
+        cylinders={i.label: i.cylinder for i in whole.injectors}
+        if whole.sheet.kind == "cranking_balance"
+        else {},
     )
 
 
@@ -65,7 +75,7 @@ def import_csv(engine: Engine, sheet_id: int, text: bytes, *, store_it: bool) ->
                 problems=[p.text() for p in error.problems],
             )
         if store_it and readings:
-            ids = {i.label: i.id for i in whole.injectors}
+            ids = ids_of(whole.injectors)
             start = max((r.sequence for r in whole.readings), default=0) + 1
             sheet_store.add_readings(
                 connection,
@@ -101,9 +111,17 @@ def _checked(text: bytes, whole: WholeSheet) -> tuple[list[BaseModel], SheetPart
     data: dict[str, Any] = sheet_json(whole)
     name = "series" if "series" in data else "readings"
     part = checked({**data, name: [r.model_dump(by_alias=True) for r in readings]})
-    problems = list(sheet_problems(part, set(target.injectors), "file"))
+    problems = list(
+        sheet_problems(part, set(target.injectors), "file", {i.cylinder for i in whole.injectors})
+    )
     labels = {i.id: i.label for i in whole.injectors}
     there = {(labels.get(r.injector_id or 0) or r.slot, r.number) for r in whole.readings}
+    there |= {
+        (f"cylinder {i.cylinder}", r.number)
+        for r in whole.readings
+        for i in whole.injectors
+        if i.id == r.injector_id
+    }
     problems += [
         Problem(
             path=f"{_place(r)}, pass {getattr(r, 'pass_', 1)}",
@@ -123,4 +141,7 @@ def _place(reading: BaseModel) -> str:
     moment = getattr(reading, "t_s", None)
     if moment is not None:
         return moment_slot(f"{moment:f}")
+    cylinder = getattr(reading, "cylinder", None)
+    if cylinder is not None:
+        return f"cylinder {cylinder}"
     return str(getattr(reading, "injector", None) or getattr(reading, "state", ""))

@@ -4,7 +4,7 @@ import math
 from datetime import datetime, timedelta
 from typing import Final
 
-from plumb.core import coil, drop, running, seen, supply, words
+from plumb.core import coil, correction, cranking, drop, returns, running, seen, supply, words
 from plumb.core.decision import State
 from plumb.core.evidence import Result
 from plumb.core.finding import Finding
@@ -29,6 +29,9 @@ COLUMNS: Final[dict[str, list[str]]] = {
     "coil_resistance": ["read", "at 20 °C"],
     "coil_voltage_drop": ["volts"],
     "supply_pressure": ["reads"],
+    "correction": ["correction"],
+    "cranking_balance": ["hump"],
+    "return_volume": ["volume"],
 }
 _EVAPORATED: Final = timedelta(hours=12)
 """After that long nobody counts the raw fuel of a burst any more; common practice, no source."""
@@ -143,6 +146,10 @@ def _hangs(finding: Finding, result: Result) -> tuple[float | None, float | None
         if one is None or finding.state is State.OPEN:
             return None, None
         return one.held, math.hypot(one.u, one.u_common)
+    if isinstance(result, correction.CorrectionResult):
+        return finding.value, finding.u
+    if isinstance(result, cranking.CrankingResult | returns.ReturnResult):
+        return _percent(finding.deviation), _percent(finding.u)
     if isinstance(result, supply.SupplyResult) and finding.value is not None:
         if finding.deviation is None or finding.u is None:
             return None, None
@@ -164,6 +171,19 @@ def scale_view(result: Result) -> ScaleView:
         limits = [f.tolerance for f in result.findings if f.tolerance is not None]
         half = round(100.0 * (max(limits) if limits else result.tolerance), 2)
         return ScaleView(relative=True, unit="%", centre=0.0, low=-half, high=half, decimals=0)
+    if isinstance(result, correction.CorrectionResult):
+        centre = result.compared.reference or 0.0
+        return ScaleView(
+            relative=False, unit={"percent": "%", "mm3": "mm³"}.get(result.sheet.unit, "ms"),
+            centre=round(centre, 3), low=round(centre - result.apart, 3),
+            high=round(centre + result.apart, 3), decimals=decimals_for(result.sheet.step) - 1,
+        )  # fmt: skip
+    if isinstance(result, cranking.CrankingResult):
+        low = -100.0 * result.sheet.limit
+        return ScaleView(relative=True, unit="%", centre=0.0, low=low, high=None, decimals=0)
+    if isinstance(result, returns.ReturnResult):
+        high = 100.0 * (result.sheet.ratio - 1.0)
+        return ScaleView(relative=True, unit="%", centre=0.0, low=None, high=high, decimals=0)
     return ScaleView(
         relative=True, unit="% of the window", centre=0.0, low=-100.0, high=100.0, decimals=0
     )

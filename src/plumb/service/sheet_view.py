@@ -5,7 +5,17 @@ from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any, Final
 
-from plumb.core import coil, drop, hold, isolation, seen, walk
+from plumb.core import (
+    coil,
+    correction,
+    cranking,
+    drop,
+    hold,
+    isolation,
+    returns,
+    seen,
+    walk,
+)  # fmt: skip
 from plumb.core.bursts import Limits, Outcome
 from plumb.core.care import CARE, HOW
 from plumb.core.decision import Thresholds
@@ -127,7 +137,8 @@ def entry_view(kind: str) -> EntryView:
     if shape == "value":
         figures = {
             coil.RESISTANCE: ["coil"], coil.VOLTAGE: ["drop"], FLOW_BENCH: ["volume"],
-            RUNNING: ["drop"],
+            RUNNING: ["drop"], correction.KIND: ["correction"], cranking.KIND: ["hump"],
+            returns.KIND: ["volume"],
         }.get(kind, ["pressure"])  # fmt: skip
     return EntryView(
         shape=shape,

@@ -216,6 +216,9 @@ _DEFAULT_GAUGES = {
     "coil_resistance": ("meter", "ohm", "0.1"),
     "coil_voltage_drop": ("meter", "V", "0.01"),
     "flow_bench": ("tubes", "ml", "1"),
+    "return_volume": ("tubes", "ml", "1"),
+    "correction": ("controller", "mm3", "0.1"),
+    "cranking_balance": ("clamp", "percent", "1"),
 }
 
 
@@ -240,6 +243,8 @@ def start_sheet(connection: Connection, job: JobRecord, vehicle: VehicleRecord, 
     if "unit" in fields:
         chosen = gauge or _usual_gauge(connection, job.id, kind)
         data |= {"unit": chosen.unit, "gauge": gauge_json(chosen)}
+    if kind == "hold" and vehicle.fuel_system == "common_rail":
+        data["rail"] = "high"
     data |= {name: [] for name in ("readings",) if name in fields}
     values = sheet_columns(checked(data), job.id, vehicle.id)
     return store.add_sheet(connection, {**values, "request_id": request_id})

@@ -21,7 +21,7 @@ from plumb.store import sheets as sheet_store
 from plumb.store.records import GaugeRecord, ShelfRecord
 from plumb.store.session import transaction
 
-UNITS = (*KPA_PER, "ohm", "V", "ml")
+UNITS = (*KPA_PER, "ohm", "V", "ml", "mm3", "percent", "ms")
 _RULE_NUMBERS = ("tolerance_percent", "limit", "reject", "score", "alpha")
 
 
@@ -153,7 +153,15 @@ def _window_values(kind: str, unit: str, values: dict[str, str]) -> dict[str, st
             parse_number(text, key)
     if not any(known[k].kind == "number" for k in typed):
         raise PlumbError(Problem(path="values", rule="a limit is needed", code="missing"))
-    units = {"coil_resistance": "ohm", "coil_voltage_drop": "V", "flow_bench": "ml"}
+    units = {
+        "coil_resistance": "ohm",
+        "coil_voltage_drop": "V",
+        "flow_bench": "ml",
+        "return_volume": "ml",
+        "cranking_balance": "percent",
+    }
+    if kind == "correction" and unit in {"mm3", "percent", "ms"}:
+        units["correction"] = unit
     wanted = units.get(kind)
     if (wanted and unit != wanted) or (not wanted and unit not in KPA_PER):
         raise PlumbError(

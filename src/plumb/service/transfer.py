@@ -17,6 +17,7 @@ from plumb.service.parts import (
     count_of,
     entries_of,
     filled,
+    ids_of,
     instant,
     reading_columns,
     sheet_columns,
@@ -163,7 +164,7 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
             "extras": both_kept(job=file.job.kept(), file=file.kept()),
         },
     )
-    ids = {i.label: i.id for i in sheet_store.injectors_of(connection, vehicle_id)}
+    ids = ids_of(sheet_store.injectors_of(connection, vehicle_id))
     for sheet in file.sheets:
         sheet_id = sheet_store.add_sheet(connection, sheet_columns(sheet, job_id, vehicle_id))
         sheet_store.add_readings(

@@ -25,7 +25,7 @@ from plumb.jobfile.file import KINDS
 from plumb.store.columns import ExactJson
 
 FUEL_SYSTEMS = ("port", "throttle_body", "direct", "common_rail", "mechanical_diesel")
-UNITS = ("psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml")
+UNITS = ("psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml", "mm3", "percent", "ms")
 SHELVES = ("window", "rule", "layout")
 MARKS = ("none", "not_read", "read_late", "over")
 SOUNDS = ("clicks", "buzzes", "none")
@@ -226,7 +226,7 @@ class ReadingRow(Base):
         ),
         CheckConstraint("(injector_id IS NULL) <> (slot IS NULL)", name="one_place"),
         CheckConstraint("shape <> 'point' OR at_s IS NOT NULL", name="point_has_a_time"),
-        CheckConstraint("value >= 0", name="value"),
+        CheckConstraint("value >= -1000", name="value"),
         CheckConstraint("at_s >= 0", name="at"),
         CheckConstraint("(value IS NULL) = (value_typed IS NULL)", name="value_typed"),
         CheckConstraint("(first_kpa IS NULL) = (first_typed IS NULL)", name="first_typed"),

@@ -479,7 +479,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench";
+            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume";
             /** Reason */
             reason: string;
         };
@@ -589,7 +589,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "ml";
+            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "ml" | "mm3" | "percent" | "ms";
             /**
              * Step
              * @example 0.5
@@ -881,7 +881,7 @@ export interface components {
              * @default port
              * @enum {string}
              */
-            fuel_system: "port" | "throttle_body" | "direct";
+            fuel_system: "port" | "throttle_body" | "direct" | "common_rail";
             /**
              * Cylinders
              * @default 4
@@ -912,7 +912,7 @@ export interface components {
              * @default pressure_drop
              * @enum {string}
              */
-            begin_with: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench";
+            begin_with: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume";
         };
         /**
          * NewSheetIn
@@ -929,7 +929,7 @@ export interface components {
              * @default pressure_drop
              * @enum {string}
              */
-            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench";
+            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume";
             gauge?: components["schemas"]["GaugeIn"] | null;
         };
         /**
@@ -1434,12 +1434,12 @@ export interface components {
              * Kind
              * @default
              */
-            kind: ("walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench") | "";
+            kind: ("walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume") | "";
             /**
              * Unit
              * @default
              */
-            unit: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "ml") | "";
+            unit: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "ml" | "mm3" | "percent" | "ms") | "";
             /** Values */
             values: {
                 [key: string]: string;

@@ -224,7 +224,8 @@ export function PlumbHead({ scale }: { scale: Scale }) {
 
 /** The foot of the chart: the line's own bob, and which side is which. */
 export function PlumbFoot({ scale }: { scale: Scale }) {
-  const gives = scale.ground.relative && scale.ground.unit === "%";
+  const { relative, unit, low, high } = scale.ground;
+  const gives = relative && unit === "%" && low !== null && high !== null;
   return (
     <svg width="100%" height="100%" className="absolute inset-0 block" aria-hidden>
       <line x1="50%" x2="50%" y1={0} y2={12} stroke="var(--ink)" strokeWidth={1.4} />

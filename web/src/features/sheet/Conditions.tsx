@@ -246,6 +246,7 @@ function FieldInput({ field, value, onChange }: FieldProps) {
 }
 
 const PRESSURES = ["psi", "kPa", "bar"];
+const CORRECTIONS = ["mm3", "percent", "ms"];
 
 function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {
   const gauges = useQuery(gaugesQuery);
@@ -255,7 +256,8 @@ function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {
   const [unit, setUnit] = useState(now.unit);
   const empty = sheet.measured === 0;
   const pressure = PRESSURES.includes(now.unit);
-  const units = pressure ? PRESSURES : [now.unit];
+  const many = sheet.kind === "correction" ? CORRECTIONS : [now.unit];
+  const units = pressure ? PRESSURES : many;
   const fitting = (gauges.data ?? [])
     .filter((g) => (empty ? units.includes(g.unit) : g.unit === now.unit))
     .map((g) => ({
@@ -291,7 +293,7 @@ function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {
           id="gauge-unit"
           className="field mb-2"
           value={unit}
-          disabled={!empty || !pressure}
+          disabled={!empty || units.length === 1}
           onChange={(e) => setUnit(e.target.value)}
         >
           {units.map((u) => (

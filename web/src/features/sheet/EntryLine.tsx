@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { SheetView } from "../../api/client";
 import type { Draft } from "./entry";
-import { hasPasses } from "./entry";
+import { hasMark, hasPasses } from "./entry";
 import { Ask, Box, Knob, NoteField, Pad } from "./EntryParts";
 import type { Entry } from "./useEntry";
 
@@ -59,6 +59,7 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
             field={name === "first" ? entry.firstField : entry.secondField}
             pad={pad}
             wide={fields.length === 1}
+            signed={sheet.kind === "correction"}
             onFocus={() => setActive(name)}
             onChange={(text) => put({ [name]: text })}
             onKey={(e) => keys(e, name, sheet, entry, onHelp)}
@@ -181,7 +182,7 @@ export function command(
 ): void {
   const { draft, setDraft } = entry;
   const key = e.key.toLowerCase();
-  const { burst_marks: burst, sprays, over, shape } = sheet.entry;
+  const { burst_marks: burst, sprays, over } = sheet.entry;
   const acts: Record<string, () => void> = {
     n: () => setDraft({ ...draft, note: draft.note === "" ? " " : draft.note }),
     arrowdown: () => entry.move(1),
@@ -189,7 +190,7 @@ export function command(
     "?": onHelp,
   };
   if (hasPasses(sheet)) acts.r = entry.repeat;
-  if (hasPasses(sheet) && shape !== "words") acts[over ? "o" : "x"] = entry.noResponse;
+  if (hasMark(sheet)) acts[over ? "o" : "x"] = entry.noResponse;
   if (burst) {
     acts.l = () => setDraft({ ...draft, late: !draft.late });
     acts.b = () => setDraft({ ...draft, buzz: !draft.buzz });
@@ -204,6 +205,11 @@ export function command(
     e.preventDefault();
     act();
   }
+}
+
+/** A figure with its sign turned round. */
+function turned(text: string): string {
+  return text.startsWith("-") ? text.slice(1) : `-${text.replace(/^\+/, "")}`;
 }
 
 interface KnobsProps {
@@ -234,7 +240,7 @@ function Knobs({ sheet, entry, pad, setPad }: KnobsProps) {
       ))}
       {figures && <Knob cap="⏎" words="keep" act={() => entry.submit()} />}
       {figures && hasPasses(sheet) && <Knob cap="R" words="repeat" act={entry.repeat} />}
-      {figures && hasPasses(sheet) && (
+      {figures && hasMark(sheet) && (
         <Knob cap={over ? "O" : "X"} words={over ? "over" : "none"} act={entry.noResponse} />
       )}
       {burst && (
@@ -256,6 +262,9 @@ function Knobs({ sheet, entry, pad, setPad }: KnobsProps) {
           pressed={draft.spray !== ""}
           act={() => set({ spray: nextSpray(sheet, draft.spray) })}
         />
+      )}
+      {sheet.kind === "correction" && (
+        <Knob cap="±" words="sign" act={() => set({ first: turned(draft.first) })} />
       )}
       {figures && <Knob cap="N" words="note" act={() => set({ note: draft.note || " " })} />}
       <Knob cap="^Z" words="undo" act={entry.undo} />

@@ -9,6 +9,7 @@ interface BoxProps {
   field: RefObject<HTMLInputElement | null>;
   pad: boolean;
   wide?: boolean;
+  signed?: boolean;
   onFocus: () => void;
   onChange: (text: string) => void;
   onKey: (e: KeyboardEvent<HTMLInputElement>) => void;
@@ -16,7 +17,7 @@ interface BoxProps {
 
 /** One figure. Only what can be a figure is let in. */
 export function Box(props: BoxProps) {
-  const { name, unit, value, field, pad, wide, onFocus, onChange, onKey } = props;
+  const { name, unit, value, field, pad, wide, signed, onFocus, onChange, onKey } = props;
   return (
     <label
       className={`block ${wide ? "w-32" : "w-22"} grow-0 rounded-lg bg-field px-3 py-1 text-ink focus-within:outline-3 focus-within:outline-chalk`}
@@ -33,7 +34,9 @@ export function Box(props: BoxProps) {
         maxLength={12}
         value={value}
         onFocus={onFocus}
-        onChange={(e) => onChange(e.target.value.replace(/[^\d.,]/g, ""))}
+        onChange={(e) =>
+          onChange(e.target.value.replace(signed ? /[^\d.,+\u2212-]/g : /[^\d.,]/g, ""))
+        }
         onKeyDown={onKey}
       />
     </label>

@@ -7,6 +7,7 @@ import { FileIntake } from "../../ui/FileIntake";
 import { Dialog, Kbd, Trouble } from "../../ui/parts";
 import { EngineMap } from "../job/EngineMap";
 import { EngineRun } from "./EngineRun";
+import { hasMark, hasPasses } from "./entry";
 import { command, EntryLine } from "./EntryLine";
 import { PumpHeard } from "./Noted";
 import { SheetTable } from "./SheetTable";
@@ -50,7 +51,11 @@ export function RowsSheet({ sheet, vehicle }: Props) {
       else if (e.key === "/") {
         e.preventDefault();
         void navigate("/?find");
-      } else if (/^\d$/.test(e.key) && !entry.asking && firstField.current) {
+      } else if (
+        (/^\d$/.test(e.key) || (e.key === "-" && sheet.kind === "correction")) &&
+        !entry.asking &&
+        firstField.current
+      ) {
         e.preventDefault();
         entry.setDraft({ ...entry.draft, first: entry.draft.first + e.key });
         firstField.current.focus();
@@ -153,8 +158,10 @@ function keysOf(sheet: SheetView): [string, string][] {
           ["E", "the engine ran: raw fuel is burnt, the key was turned"],
         ]
       : [["12.4 Enter", "the figure, kept at once"]];
-  if (shape === "value" && sheet.kind !== "supply_pressure") {
+  if (shape === "value" && hasPasses(sheet)) {
     made.push(["R", "repeat: one more pass of this injector"]);
+  }
+  if (shape === "value" && hasMark(sheet)) {
     made.push(over ? ["O", "over: no current passes"] : ["X", "no response"]);
   }
   if (sprays.length > 0) made.push(["S", "the spray: even, streaky, stream, none"]);

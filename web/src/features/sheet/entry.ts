@@ -83,9 +83,16 @@ export function passNumber(row: RowView | undefined, waiting: WaitingReading[]):
   return Math.max(0, ...there) + queued + 1;
 }
 
+const ONCE = new Set(["supply_pressure", "cranking_balance"]);
+
+/** Whether a missing figure can be marked: no response, over. */
+export function hasMark(sheet: SheetView): boolean {
+  return hasPasses(sheet) && sheet.kind !== "correction";
+}
+
 /** Whether a row can have several passes; words, states and moments are noted once. */
 export function hasPasses(sheet: SheetView): boolean {
-  return sheet.entry.shape !== "words" && sheet.kind !== "supply_pressure";
+  return sheet.entry.shape !== "words" && !ONCE.has(sheet.kind);
 }
 
 /** What the slip rules need to know of the gauge and of the other injectors' starts. */
@@ -116,7 +123,10 @@ export function questions(
   );
 }
 
-const clean = (text: string) => (text.trim() === "" ? null : text.trim().replace(",", "."));
+const clean = (text: string) =>
+  text.trim() === ""
+    ? null
+    : text.trim().replace(",", ".").replace("\u2212", "-").replace(/^\+/, "");
 
 /** The draft as the API takes it. */
 export function asReading(

@@ -7,12 +7,16 @@ export const KIND_NAMES: Record<string, string> = {
   pressure_drop: "Drop per injector",
   injector_balance_running: "Balance while idling",
   flow_bench: "Flow bench",
+  correction: "Corrections",
+  return_volume: "Return volumes",
 };
 
 export const KIND_UNITS: Record<string, string[]> = {
   coil_resistance: ["ohm"],
   coil_voltage_drop: ["V"],
   flow_bench: ["ml"],
+  return_volume: ["ml"],
+  correction: ["mm3", "percent", "ms"],
 };
 export const PRESSURES = ["psi", "kPa", "bar"];
 
@@ -57,4 +61,12 @@ export const KIND_FIELDS: Record<string, Fields> = {
   pressure_drop: expected,
   injector_balance_running: expected,
   flow_bench: expected,
+  correction: [
+    ["window.apart", "At most from those that agree", true],
+    ["window.source", "Who says so", false],
+  ],
+  return_volume: [
+    ["window.high", "At most in the time of the sheet", true],
+    ["window.source", "Who says so", false],
+  ],
 };

@@ -63,7 +63,7 @@ function Form() {
             codes: [],
             gauge_id: null,
             layout_id: known ? null : layout,
-            begin_with: begin,
+            begin_with: diesel && begin === "pressure_drop" ? "correction" : begin,
           },
         }),
       ),
@@ -73,6 +73,7 @@ function Form() {
     },
   });
 
+  const diesel = (known?.fuel_system ?? system) === "common_rail";
   const go = (e: SubmitEvent) => {
     e.preventDefault();
     if (!make.isPending) make.mutate();
@@ -129,6 +130,7 @@ function Form() {
               ["port", "port"],
               ["throttle_body", "throttle body"],
               ["direct", "direct"],
+              ["common_rail", "common rail"],
             ]}
             value={system}
             pick={setSystem}
@@ -183,7 +185,10 @@ function Form() {
         legend="Begin with"
         options={[
           ["walk_round", "the walk-round"],
-          ["pressure_drop", "the drop sheet straight away"],
+          [
+            "pressure_drop",
+            diesel ? "the corrections straight away" : "the drop sheet straight away",
+          ],
         ]}
         value={begin}
         pick={(wanted) => setPrefs({ begin: wanted })}
@@ -197,7 +202,9 @@ function Form() {
 }
 
 function Known({ found, pick }: { found: VehicleView[]; pick: (v: VehicleView) => void }) {
-  const usable = found.filter((v) => ["port", "throttle_body", "direct"].includes(v.fuel_system));
+  const usable = found.filter((v) =>
+    ["port", "throttle_body", "direct", "common_rail"].includes(v.fuel_system),
+  );
   if (usable.length === 0) return null;
   return (
     <ul className="mt-1 grid gap-1" aria-label="Known vehicles">

@@ -11,6 +11,8 @@ type Row = VerdictView["rows"][number];
 export function VerdictPage({ job }: { job: JobView }) {
   const verdict = job.verdict;
   const begin = useBegin(job);
+  const diesel = job.vehicle.fuel_system === "common_rail";
+  const again = diesel ? "correction" : "pressure_drop";
   return (
     <>
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
@@ -34,7 +36,7 @@ export function VerdictPage({ job }: { job: JobView }) {
         <button
           className="slab-knob"
           disabled={begin.isPending}
-          onClick={() => begin.mutate("pressure_drop")}
+          onClick={() => begin.mutate(again)}
         >
           Start the repeat sheet
         </button>

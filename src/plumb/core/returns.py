@@ -1,0 +1,164 @@
+"""Return volumes (back-leakage): whoever returns much more than its neighbours is worn inside.
+
+More than half of a set may be bad, so the reference is the low group: the lowest and all within
+one and a half times of it.
+
+>>> found = analyse_returns(ReturnSheet(injectors=tuple("1234"), step=1.0, duration_s=60.0,
+...     readings=tuple(Value(injector=str(n), number=1, value=v)
+...     for n, v in enumerate((52.0, 12.0, 49.0, 61.0), 1))))
+>>> [f.injector for f in found.findings if f.state is State.HIGH], found.rests_on_one
+(['1', '3', '4'], True)
+"""
+
+import math
+from dataclasses import dataclass
+from typing import Final
+
+from plumb.core.absolute import decide_window, outside_window
+from plumb.core.decision import State, Thresholds, normal_below
+from plumb.core.finding import Finding
+from plumb.core.readings import Mark, Value, Window
+from plumb.core.uncertainty import step_uncertainty
+
+KIND: Final = "return_volume"
+LOW_GROUP: Final = 1.5
+RATIO: Final = 2.0
+"""The low group reaches to 1.5 times the lowest; twice its mean is too much; common practice."""
+TIMING_S: Final = 1.0
+"""A spell is timed to about a second; common practice, no source."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReturnSheet:
+    """What is put in: volumes in ml, the tubes' step, the spells in s, limits.
+
+    ``state`` is idle or cranking; several cranking spells add up to ``duration_s``; ``high`` is a
+    maker's limit in ml for that time; ``clamped`` says that the common return was clamped.
+    """
+
+    injectors: tuple[str, ...]
+    readings: tuple[Value, ...]
+    step: float
+    duration_s: float | None = None
+    state: str = "idle"
+    high: float | None = None
+    source: str = ""
+    ratio: float = RATIO
+    clamped: bool | None = None
+    rail_kpa: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReturnResult:
+    """What the sheet says; ``low_group`` are the labels it rests on, ``reference`` their mean (ml).
+
+    ``rates`` are ml a minute by injector where the time is known; ``none`` return nothing while
+    others do.
+    """
+
+    sheet: ReturnSheet
+    findings: tuple[Finding, ...]
+    low_group: tuple[str, ...]
+    reference: float | None
+    rates: tuple[tuple[str, float], ...]
+    none: tuple[str, ...]
+    thresholds: Thresholds
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+        return KIND
+
+    @property
+    def rests_on_one(self) -> bool:
+        """Only one injector returns little: everything hangs on that one."""
+        return len(self.low_group) == 1 and len(self.findings) > 1
+
+    @property
+    def passed(self) -> bool:
+        """Every injector was read and is in plumb."""
+        return bool(self.findings) and all(f.state is State.IN_PLUMB for f in self.findings)
+
+
+def analyse_returns(sheet: ReturnSheet, thresholds: Thresholds = Thresholds()) -> ReturnResult:
+    """Judge each volume against the maker's limit where there is one, else against the low group."""
+    volumes = _volumes(sheet)
+    live = {k: v for k, v in volumes.items() if v > 0.0}
+    none = tuple(k for k, v in volumes.items() if v <= 0.0 and live)
+    lowest = min(live.values(), default=None)
+    low = tuple(k for k, v in live.items() if lowest is not None and v <= LOW_GROUP * lowest + 1e-9)
+    reference = sum(live[k] for k in low) / len(low) if low else None
+    return ReturnResult(
+        sheet=sheet,
+        findings=tuple(
+            _finding(label, volumes.get(label), sheet, reference, low, none, thresholds)
+            for label in sheet.injectors
+        ),
+        low_group=low,
+        reference=reference,
+        rates=tuple(
+            (k, v / sheet.duration_s * 60.0) for k, v in volumes.items() if sheet.duration_s
+        ),
+        none=none,
+        thresholds=thresholds,
+    )
+
+
+def _volumes(sheet: ReturnSheet) -> dict[str, float]:
+    made: dict[str, float] = {}
+    for label in sheet.injectors:
+        mine = [r for r in sheet.readings if r.injector == label and r.mark is not Mark.NOT_READ]
+        values = [r.value for r in mine if r.value is not None]
+        if values:
+            made[label] = sum(values) / len(values)
+        elif mine:
+            made[label] = 0.0
+    return made
+
+
+def _finding(
+    label: str,
+    volume: float | None,
+    sheet: ReturnSheet,
+    reference: float | None,
+    low: tuple[str, ...],
+    none: tuple[str, ...],
+    thresholds: Thresholds,
+) -> Finding:
+    u_tube = step_uncertainty(sheet.step)
+    state, out, u_ratio, ratio = State.NOT_JUDGED, None, None, None
+    if volume is not None and reference:
+        ratio = volume / reference
+        time_share = TIMING_S / math.sqrt(3.0) / sheet.duration_s if sheet.duration_s else 0.0
+        u_ref = u_tube / reference / math.sqrt(len(low))
+        # One clock times all tubes together: its error cancels in the ratio.
+        u_ratio = math.hypot(u_tube / reference, ratio * u_ref)
+        if label in none:
+            state = State.NO_RESPONSE
+        elif sheet.high is not None:
+            u = math.hypot(u_tube, volume * time_share)
+            window = Window(high=sheet.high)
+            state, out = (
+                decide_window(volume, u, window, thresholds),
+                outside_window(volume, u, window),
+            )
+        else:
+            out = normal_below((ratio - sheet.ratio) / u_ratio)
+            state = (
+                State.HIGH if out >= thresholds.call
+                else State.IN_PLUMB if out <= thresholds.clear else State.UNSETTLED
+            )  # fmt: skip
+    return Finding(
+        injector=label,
+        quantity="return_volume",
+        state=state,
+        value=volume,
+        reference=reference,
+        deviation=None if ratio is None else ratio - 1.0,
+        u=u_ratio,
+        tolerance=sheet.ratio - 1.0,
+        probability_out=out,
+        passes_to_settle=None,
+        passes=sum(1 for r in sheet.readings if r.injector == label),
+        agrees=label in low,
+    )

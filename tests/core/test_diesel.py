@@ -1,0 +1,165 @@
+"""Corrections, cranking balance, return volumes: references that half-bad sets cannot move."""
+
+import pytest
+
+from plumb.core.correction import CorrectionResult, CorrectionSheet, analyse_corrections
+from plumb.core.cranking import CrankingSheet, analyse_cranking
+from plumb.core.decision import State
+from plumb.core.job import Job, analyse_job
+from plumb.core.readings import Mark, Value
+from plumb.core.returns import ReturnResult, ReturnSheet, analyse_returns
+from plumb.core.words_diesel import diesel_headline, diesel_notes
+from tests.core.jobs import labels
+
+
+def values(figures: list[float | None]) -> tuple[Value, ...]:
+    """One figure an injector; None was not read."""
+    return tuple(
+        Value(injector=str(n), number=1, value=v, mark=None if v is not None else Mark.NOT_READ)
+        for n, v in enumerate(figures, 1)
+    )
+
+
+def corrections(figures: list[float | None], unit: str = "mm3", **more: float) -> CorrectionResult:
+    """A sheet of corrections to 0.1."""
+    sheet = CorrectionSheet(
+        injectors=labels(len(figures)), readings=values(figures), step=0.1, unit=unit, **more
+    )  # type: ignore[arg-type]
+    return analyse_corrections(sheet)
+
+
+def returns(figures: list[float | None], **more: object) -> ReturnResult:
+    """A minute of return volumes to 1 ml."""
+    given = {"step": 1.0, "duration_s": 60.0, **more}
+    sheet = ReturnSheet(injectors=labels(len(figures)), readings=values(figures), **given)  # type: ignore[arg-type]
+    return analyse_returns(sheet)
+
+
+def called(found: CorrectionResult | ReturnResult, state: State) -> list[str]:
+    """Who reads as that."""
+    return [f.injector for f in found.findings if f.state is state]
+
+
+EIGHT: list[float | None] = [14.0, -5.1, -4.9, 15.0, -5.0, -4.8, -5.2, -4.9]
+
+
+def test_two_starved_cylinders_do_not_condemn_the_other_six() -> None:
+    """+14 and +15 of eight, the others about -5 (common practice): exactly the two."""
+    found = corrections(EIGHT)
+    assert called(found, State.HIGH) == ["1", "4"]
+    assert called(found, State.IN_PLUMB) == ["2", "3", "5", "6", "7", "8"]
+    plain = sum(v for v in EIGHT if v is not None) / 8
+    assert abs(plain) < 0.5
+    assert found.compared.reference == pytest.approx(-4.98, abs=0.02)
+
+
+@pytest.mark.parametrize(
+    ("unit", "figures", "weak"),
+    [
+        ("percent", [1.0, 0.5, 7.9, 0.8], ["3"]),
+        ("ms", [0.62, 0.61, 0.75, 0.62], ["3"]),
+        ("ms", [0.62, 0.61, 0.64, 0.62], []),
+    ],
+)
+def test_points_or_shares(unit: str, figures: list[float | None], weak: list[str]) -> None:
+    """4 points for mm3 and per cent; on-times as a ratio."""
+    step = {"step": 0.01} if unit == "ms" else {}
+    sheet = CorrectionSheet(
+        injectors=labels(4), readings=values(figures), step=step.get("step", 0.1), unit=unit
+    )
+    assert called(analyse_corrections(sheet), State.HIGH) == weak
+
+
+def test_a_makers_limit_is_taken() -> None:
+    """3 points instead of 4: 3.0 apart is within it, 3.1 is not; 3.02 the step cannot tell."""
+    assert called(corrections([3.5, 0.0, 0.0, 0.0]), State.IN_PLUMB) == ["1", "2", "3", "4"]
+    assert called(corrections([3.5, 0.0, 0.0, 0.0], apart=3.0), State.HIGH) == ["1"]
+    assert called(corrections([3.0, 0.0, 0.0, 0.0], apart=3.0), State.HIGH) == []
+    assert called(corrections([3.1, 0.0, 0.0, 0.0], apart=3.0), State.HIGH) == ["1"]
+    assert called(corrections([3.02, 0.0, 0.0, 0.0], apart=3.0), State.UNSETTLED) == ["1"]
+
+
+def test_two_against_two_is_split() -> None:
+    """Corrections alone cannot say who is right."""
+    found = corrections([6.0, 6.1, -6.0, -6.1])
+    assert found.split
+    assert called(found, State.SPLIT) == ["1", "2", "3", "4"]
+    assert any("cannot say which" in n for n in diesel_notes(found))
+
+
+def test_three_bad_of_four_are_judged_rightly() -> None:
+    """Return volumes 52, 12, 49, 61: three too much, and it rests on one (common practice)."""
+    found = returns([52.0, 12.0, 49.0, 61.0])
+    assert called(found, State.HIGH) == ["1", "3", "4"]
+    assert found.rests_on_one
+    assert any("Rests on one: only 2" in n for n in diesel_notes(found))
+    assert dict(found.rates)["1"] == pytest.approx(52.0)
+
+
+def test_the_low_group_reaches_to_one_and_a_half() -> None:
+    """12, 17 and 18 rest together; twice their mean is the limit."""
+    found = returns([12.0, 17.0, 18.0, 40.0])
+    assert found.low_group == ("1", "2", "3")
+    assert called(found, State.HIGH) == ["4"]
+    assert called(returns([12.0, 17.0, 18.0, 27.0]), State.HIGH) == []
+
+
+def test_nothing_from_one_while_others_return() -> None:
+    """A connection, or an injector that is not being opened."""
+    found = returns([14.0, 0.0, 13.0, 15.0])
+    assert called(found, State.NO_RESPONSE) == ["2"]
+    assert "2: no return" in "".join(s.text for s in diesel_headline(found))
+    assert found.none == ("2",)
+
+
+def test_a_makers_limit_comes_first() -> None:
+    """At most 40 ml in the time; twice the low group no longer matters."""
+    found = returns([12.0, 30.0, 13.0, 55.0], high=40.0)
+    assert called(found, State.HIGH) == ["4"]
+    assert called(returns([40.0, 12.0, 12.0, 12.0], high=40.0), State.UNSETTLED) == ["1"]
+
+
+def test_a_hump_that_stands_low() -> None:
+    """Beyond -15 % of the middle hump (common practice); two humps say nothing."""
+    sheet = CrankingSheet(
+        cylinders=(("1", 98.0), ("2", 101.0), ("3", 79.0), ("4", 100.0)), step=1.0
+    )
+    assert [f.state.value for f in analyse_cranking(sheet).findings] == [
+        "in_plumb", "in_plumb", "low", "in_plumb"]  # fmt: skip
+    two = CrankingSheet(cylinders=(("1", 98.0), ("2", 70.0)), step=1.0)
+    assert {f.state for f in analyse_cranking(two).findings} == {State.NOT_JUDGED}
+
+
+def judged(*sheets: object, count: int = 4) -> dict[str, tuple[str, str]]:
+    """(condition, action) of each injector of a common-rail job."""
+    keyed = tuple((f"s{n}", s) for n, s in enumerate(sheets))
+    job = Job(injectors=labels(count), sheets=keyed, fuel_system="common_rail")  # type: ignore[arg-type]
+    return {k: (v.condition, v.action) for k, v in analyse_job(job).verdicts}
+
+
+def test_no_injector_is_condemned_before_compression_is_known() -> None:
+    """Check first; then compression, or the injector's bench test."""
+    weak = corrections([5.0, -1.6, -1.7, -1.7]).sheet
+    even = CrankingSheet(cylinders=tuple((i, 100.0) for i in labels(4)), step=1.0)
+    low = CrankingSheet(cylinders=(("1", 75.0), ("2", 100.0), ("3", 100.0), ("4", 99.0)), step=1.0)
+    much = returns([50.0, 12.0, 13.0, 12.0]).sheet
+    assert judged(weak)["1"] == ("not_settled", "check_first")
+    assert judged(weak, low)["1"] == ("not_the_injector", "check_first")
+    assert judged(weak, even)["1"] == ("gives_less", "bench_test")
+    assert judged(weak, even, much)["1"] == ("returns_too_much", "bench_test")
+    assert judged(weak, even, much)["2"] == ("sound", "keep")
+
+
+def test_the_route_asks_for_compression_before_returns() -> None:
+    """And ends."""
+    weak = corrections([5.0, -1.6, -1.7, -1.7]).sheet
+    even = CrankingSheet(cylinders=tuple((i, 100.0) for i in labels(4)), step=1.0)
+    much = returns([50.0, 12.0, 13.0, 12.0]).sheet
+    asked = []
+    for sheets in ((weak,), (weak, even), (weak, even, much)):
+        keyed = tuple((f"s{n}", s) for n, s in enumerate(sheets))
+        step = analyse_job(
+            Job(injectors=labels(4), sheets=keyed, fuel_system="common_rail")
+        ).next_step
+        asked.append(step.kind if step else None)
+    assert asked == ["cranking_balance", "return_volume", None]
