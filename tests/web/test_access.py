@@ -54,6 +54,10 @@ SCREENS: dict[str, Callable[[Bench], object]] = {
         "button", name="Set Tip leak aside").click(),
     "working of coils": lambda b: b.go("/jobs/311/c").page.get_by_role(
         "button", name="How it was worked out").click(),
+    "corrections": lambda b: b.go("/jobs/329/c"),
+    "cranking balance": lambda b: b.go("/jobs/328/b"),
+    "return volumes": lambda b: b.go("/jobs/327/r"),
+    "diesel verdict": lambda b: b.go("/jobs/326/verdict"),
     "shelf": lambda b: b.go("/shelf"),
     "shelf, a window": lambda b: b.go("/shelf").page.get_by_role(
         "button", name="Change Torvik port coils").click(),
