@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plumb.core.problems import PlumbError
-from plumb.core.slips import Scale, check_drop
+from plumb.core.slips import Scale, check_drop, check_value
 
 CASES = json.loads((Path(__file__).parents[1] / "data" / "slips.json").read_text())["cases"]
 HALF = Scale(unit="psi", step=0.5)
@@ -51,3 +51,22 @@ def test_words_are_an_error_not_a_question() -> None:
     with pytest.raises(PlumbError) as caught:
         check_drop("fifty", "26", HALF)
     assert caught.value.problems[0].path == "first"
+
+
+@pytest.mark.parametrize(
+    ("text", "scale", "codes"),
+    [
+        ("12.4", Scale(unit="ohm", step=0.1, starts=(12.3, 12.5)), []),
+        ("124", Scale(unit="ohm", step=0.1, starts=(12.3, 12.5)), ["point_missing"]),
+        ("1.2", Scale(unit="ohm", step=0.1, starts=(12.3, 12.5)), ["far_off"]),
+        ("12.45", Scale(unit="ohm", step=0.1, starts=(12.3, 12.5)), ["off_step"]),
+        ("620", Scale(unit="ml", step=0.5, starts=(61.0, 62.0)), ["point_missing"]),
+        ("124", Scale(unit="ohm", step=0.1), ["point_missing"]),
+        ("500", Scale(unit="psi", step=0.5), ["point_missing"]),
+        ("50.5", Scale(unit="psi", step=0.5), []),
+        ("0", Scale(unit="psi", step=0.5), []),
+    ],
+)
+def test_one_figure_is_asked_about(text: str, scale: Scale, codes: list[str]) -> None:
+    """Against the others of its sheet, else against what is usual for its unit."""
+    assert [q.code for q in check_value(text, scale)] == codes

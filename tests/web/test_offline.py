@@ -1,9 +1,14 @@
 """The server stopped in the middle: nothing typed is lost, and it goes up by itself."""
 
+import re
+
 import httpx2
 from playwright.sync_api import expect
+from sqlalchemy import Engine
 from tests.conftest import Live
 from tests.drivers import Bench
+
+from plumb.demo import load
 
 
 def test_typed_without_the_server_and_sent_when_it_is_back(bench: Bench, live: Live) -> None:
@@ -80,3 +85,42 @@ def _sheet_id(live: Live) -> int:
     number = httpx2.get(f"{live.address}/api/jobs").json()[0]["number"]
     job = httpx2.get(f"{live.address}/api/jobs/{number}").json()
     return int(next(k["sheet_id"] for k in job["route"] if k["sheet_id"]))
+
+
+def test_every_kind_of_reading_waits_for_the_server(
+    bench: Bench, live: Live, engine: Engine
+) -> None:
+    """A lamp, a moment of a hold and a step of its board, typed while the server is away."""
+    load.once(engine)
+    bench.go("/jobs/317/n").says("Command 3 is dark")
+    live.stop()
+    bench.page.get_by_role("button", name="Enter injector 3").click()
+    bench.press("b")
+    expect(bench.row("3")).to_contain_text("blinks, waits to be saved")
+    expect(bench.page.get_by_role("status").first).to_contain_text("in this browser")
+    live.start()
+    bench.says("All blink").saved()
+    bench.go("/jobs/322/h").says("Holds")
+    live.stop()
+    bench.page.get_by_label(re.compile("^pressure, ")).focus()
+    bench.burst("44 600")
+    bench.page.get_by_role("button", name="Vacuum hose looked into: dry").click()
+    expect(bench.page.get_by_role("status").first).to_contain_text("2 wait in this browser")
+    live.start()
+    expect(bench.page.get_by_text("the hose is dry")).to_be_visible(timeout=12000)
+    expect(bench.page.get_by_role("img", name=re.compile("44.0 psi at 10 min"))).to_be_visible()
+
+
+def test_a_condition_changed_without_the_server_goes_again(
+    bench: Bench, live: Live, engine: Engine
+) -> None:
+    """It says that it waits, and arrives by itself."""
+    load.once(engine)
+    bench.go("/jobs/310/s1").says("two measured")
+    bench.go("/jobs/325/w").says("Fuel stands")
+    live.stop()
+    bench.page.get_by_role("button", name="surges").click()
+    expect(bench.page.get_by_role("alert")).to_contain_text("sent again by itself")
+    live.start()
+    pressed = bench.page.get_by_role("button", name="surges", pressed=True)
+    expect(pressed).to_be_visible(timeout=12000)

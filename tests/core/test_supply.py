@@ -1,0 +1,113 @@
+"""Supply pressure, walk-round, command and tips: what is noted before an injector is measured."""
+
+import pytest
+
+from plumb.core.decision import State
+from plumb.core.quantities import KPA_PER
+from plumb.core.readings import Seen, Window
+from plumb.core.seen import COMMAND, TIP_LEAK, WORDS, SeenSheet, analyse_seen
+from plumb.core.supply import SupplyResult, SupplySheet, analyse_supply
+from plumb.core.walk import COMPLAINTS, LEAKY, WalkSheet, analyse_walk
+
+PSI = KPA_PER["psi"]
+
+
+def supply(pump: str = "runs", **psi: float) -> SupplyResult:
+    """Key on 48 to 55, running 38 to 46 psi, read to 0.5 psi."""
+    windows = (
+        ("key_on", Window(low=48 * PSI, high=55 * PSI)),
+        ("running", Window(low=38 * PSI, high=46 * PSI)),
+    )
+    readings = tuple((state, value * PSI) for state, value in psi.items())
+    return analyse_supply(
+        SupplySheet(readings=readings, step=0.5 * PSI, windows=windows, pump=pump)
+    )
+
+
+@pytest.mark.parametrize(
+    ("psi", "states"),
+    [
+        ({"key_on": 50.5, "running": 42.0}, ["in_plumb", "in_plumb", "not_judged"]),
+        ({"key_on": 44.0}, ["low", "not_judged", "not_judged"]),
+        ({"key_on": 50.5, "running": 52.0}, ["in_plumb", "high", "not_judged"]),
+        ({"key_on": 48.0}, ["unsettled", "not_judged", "not_judged"]),
+    ],
+)
+def test_each_state_has_its_own_window(psi: dict[str, float], states: list[str]) -> None:
+    """At the limit the gauge's step cannot tell."""
+    assert [f.state.value for f in supply(**psi).findings] == states
+
+
+@pytest.mark.parametrize(
+    ("running", "hose_off", "answers"),
+    [(42.0, 50.0, True), (42.0, 42.5, False), (42.0, 42.0, False)],
+)
+def test_the_regulator_answers_to_its_hose(
+    running: float,
+    hose_off: float,
+    answers: bool,  # noqa: FBT001
+) -> None:
+    """It rises when the hose comes off (common practice); half a step more is no answer."""
+    assert supply(running=running, hose_off=hose_off).regulator_answers is answers
+    assert supply(running=running).regulator_answers is None
+
+
+@pytest.mark.parametrize(
+    ("pump", "key_on", "ends"),
+    [("runs", 50.0, False), ("clicks_only", 50.0, True), ("silent", 0.0, True), ("runs", 0.5, True),
+     ("", 50.0, False)],
+)  # fmt: skip
+def test_no_motor_sound_or_no_pressure_ends_the_injector_work(
+    pump: str,
+    key_on: float,
+    ends: bool,  # noqa: FBT001
+) -> None:
+    """The relay clicks but the motor is silent (common practice); less than two steps is nothing."""
+    assert supply(pump=pump, key_on=key_on).ends_here is ends
+
+
+def test_it_passes_only_with_something_read_and_nothing_out() -> None:
+    """An empty sheet has not passed."""
+    assert supply(key_on=50.0).passed
+    assert not supply().passed
+    assert not supply(key_on=40.0).passed
+
+
+@pytest.mark.parametrize(
+    ("sheet", "begun", "passed"),
+    [
+        (WalkSheet(), False, False),
+        (WalkSheet(hose="dry", connectors="good"), True, True),
+        (WalkSheet(hose="damp", connectors="good"), True, True),
+        (WalkSheet(hose="wet", connectors="good"), True, False),
+        (WalkSheet(hose="dry", connectors="broken"), True, False),
+        (WalkSheet(codes=("P0304",)), True, False),
+    ],
+)
+def test_the_walk_round(
+    sheet: WalkSheet,
+    begun: bool,  # noqa: FBT001
+    passed: bool,  # noqa: FBT001
+) -> None:
+    """Slight dampness is told to the customer; fuel in the hose is a torn diaphragm."""
+    found = analyse_walk(sheet)
+    assert (found.begun, found.passed) == (begun, passed)
+    assert set(COMPLAINTS) >= LEAKY
+
+
+@pytest.mark.parametrize("kind", [COMMAND, TIP_LEAK])
+def test_every_word_reads_as_something_and_only_one_is_good(kind: str) -> None:
+    """Blinks, and dry."""
+    for word, state in WORDS[kind].items():
+        sheet = SeenSheet(kind=kind, injectors=("1",), readings=(Seen(injector="1", word=word),))
+        assert analyse_seen(sheet).findings[0].state is state
+    good = [w for w, s in WORDS[kind].items() if s is State.IN_PLUMB]
+    assert good == [{COMMAND: "blinks", TIP_LEAK: "dry"}[kind]]
+
+
+def test_the_last_word_counts_and_an_unseen_one_holds_back() -> None:
+    """Looked at again; one not looked at at all."""
+    seen = (Seen(injector="1", word="dark"), Seen(injector="1", word="blinks"))
+    found = analyse_seen(SeenSheet(kind=COMMAND, injectors=("1", "2"), readings=seen))
+    assert dict(found.words) == {"1": "blinks", "2": ""}
+    assert not found.passed
