@@ -23,7 +23,7 @@ def said(result: Result) -> str:
 @pytest.mark.parametrize(
     ("sheet", "text"),
     [
-        (walk(hose="wet"), "Fuel stands in the vacuum hose: the regulator is torn."),
+        (walk(hose="wet"), "Fuel stands in the vacuum hose: the regulator’s diaphragm is torn."),
         (walk("rough_idle"), "Noted: rough idle, nothing wrong seen outside."),
         (supply(), "The supply is inside its window."),
         (supply(44.0), "Key on too low."),

@@ -2,7 +2,7 @@
 
 >>> from plumb.core.walk import WalkSheet, analyse_walk
 >>> "".join(s.text for s in headline_of(analyse_walk(WalkSheet(hose="wet")), ""))
-'Fuel stands in the vacuum hose: the regulator is torn.'
+'Fuel stands in the vacuum hose: the regulator’s diaphragm is torn.'
 """
 
 from typing import Final
@@ -328,7 +328,7 @@ def _walk_headline(result: walk.WalkResult) -> tuple[Span, ...]:
     sheet = result.sheet
     if sheet.hose == "wet":
         return (Span(text="Fuel stands in the vacuum hose: ", tone="high"),
-                Span(text="the regulator is torn."))  # fmt: skip
+                Span(text="the regulator’s diaphragm is torn."))  # fmt: skip
     if sheet.connectors in {"loose", "broken"}:
         return (Span(text=f"Connectors {sheet.connectors}: ", tone="open"),
                 Span(text="one that is not home falls off on the road."))  # fmt: skip

@@ -142,7 +142,15 @@ function Hung({ scale, hanging, small }: { scale: Scale; hanging: Hanging; small
     : hanging.at.toFixed(ground.decimals + 1);
   const figure = value + (off && !small ? ", off the sheet" : "");
   // The figure stands beside the bob, on the side where there is room.
-  const anchor = off ? (left ? "start" : "end") : left && x > 22 ? "end" : x > 80 ? "end" : "start";
+  const anchor = off
+    ? left
+      ? "start"
+      : "end"
+    : left && x > 22
+      ? "end"
+      : x > (small ? 62 : 80)
+        ? "end"
+        : "start";
   const shift = anchor === "start" ? 14 : -14;
   return (
     <>

@@ -20,7 +20,7 @@ export function Box(props: BoxProps) {
   const { name, unit, value, field, pad, wide, signed, onFocus, onChange, onKey } = props;
   return (
     <label
-      className={`block ${wide ? "w-32" : "w-22"} grow-0 rounded-lg bg-field px-3 py-1 text-ink focus-within:outline-3 focus-within:outline-chalk`}
+      className={`block ${wide ? "w-32" : "w-22"} grow-0 rounded-lg bg-field px-1.5 py-1 text-ink focus-within:outline-3 focus-within:outline-chalk`}
     >
       <span className="block truncate text-sm text-soft">
         {name}, {unit}
