@@ -77,8 +77,6 @@ def facts_of(sheets: Sequence[tuple[str, Result]], shares: Shares) -> tuple[Fact
     for key, result in sheets:
         if any(k == key for k, _ in speaking.values()):
             made += _READERS[type(result)](key, result)
-    silent = _silent_before(sheets)
-    made += [Fact(code="silent_twice", injector=i, sheet="") for i in silent]
     made += _halves(speaking, made)
     return (*made, *_shared(made, shares))
 
@@ -99,23 +97,6 @@ def _halves(speaking: Mapping[str, tuple[str, Result]], facts: Sequence[Fact]) -
                     code="other_half_leaks", injector=label, sheet=key,
                     text="the other half of the set leaks at its tips",
                 )  # fmt: skip
-
-
-def _silent_before(sheets: Sequence[tuple[str, Result]]) -> set[str]:
-    """Injectors that gave no drop twice, on one sheet or on two."""
-    counts: dict[str, int] = {}
-    for _, result in sheets:
-        if isinstance(result, drop.DropResult) and result.kind == drop.KIND:
-            for finding in result.findings:
-                if finding.state is State.NO_RESPONSE:
-                    told = sum(
-                        1
-                        for r in result.sheet.readings
-                        if r.injector == finding.injector
-                        and (r.second is not None or r.mark == "none")
-                    )
-                    counts[finding.injector] = counts.get(finding.injector, 0) + told
-    return {label for label, count in counts.items() if count > 1}
 
 
 _PREFIX: Final = {

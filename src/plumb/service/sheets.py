@@ -1,6 +1,6 @@
 """What a person does with a sheet: look at it, change its conditions, start another."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
@@ -303,7 +303,7 @@ def engine_ran(
         kept["x-engine-runs"] = [*(kept.get("x-engine-runs") or []), at][-200:]
         extras["sheet"] = kept
         store.change_sheet(connection, sheet_id, {"extras": extras})
-        whole = replace(known_sheet(connection, sheet_id))
+        whole = known_sheet(connection, sheet_id)
     return sheet_view(whole, thresholds, unit)
 
 
