@@ -12,6 +12,7 @@ from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import problems_of
 from plumb.service import readings
 from plumb.service import sheets as service
+from plumb.service.figures import NewReading
 from plumb.service.views import SheetView, WorkingView
 
 router = APIRouter(tags=["sheets"], responses=RESPONSES)
@@ -51,7 +52,7 @@ def save_reading(
     sheet_id: int, reading: ReadingIn, store: Store, shop: Shop, unit: ShownUnit = None
 ) -> SheetView:
     """Keep a reading; the answer is the sheet's new state."""
-    given = readings.NewReading(
+    given = NewReading(
         id=reading.id,
         injector=reading.injector,
         pass_number=reading.pass_number,
@@ -64,6 +65,8 @@ def save_reading(
         fires_at=reading.fires_at,
         mark=reading.mark,
         sound=reading.sound,
+        seat=reading.seat,
+        shim=reading.shim,
         note=reading.note,
         replaces=reading.replaces,
         confirmed=tuple(reading.confirmed),

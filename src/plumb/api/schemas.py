@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from plumb.jobfile.models import RuleName, SheetKind
+from plumb.jobfile.models import FuelSystem, RuleName, SheetKind
 
 Typed = Annotated[str, Field(min_length=1, max_length=24, examples=["50.5"])]
 MadeId = Annotated[
@@ -42,7 +42,9 @@ class ReadingIn(Body):
     spray: Literal["even", "streaky", "stream", "none"] | None = None
     fires_at: Typed | None = Field(None, examples=["22"])
     mark: Literal["none", "not_read", "read_late", "over"] | None = None
-    sound: Literal["clicks", "buzzes", "none"] | None = None
+    sound: Literal["clicks", "buzzes", "none", "chatters", "weak", "silent"] | None = None
+    seat: Literal["dry", "damp", "wet"] | None = None
+    shim: Typed | None = Field(None, examples=["1.04"])
     note: str = Field("", max_length=500)
     replaces: MadeId | None = None
     confirmed: list[Annotated[str, Field(max_length=40)]] = Field([], max_length=8)
@@ -106,7 +108,7 @@ class NewJobIn(Body):
     vehicle_id: int | None = None
     vehicle_name: str = Field("", max_length=120, examples=["Torvik Lundy 1.8"])
     registration: str = Field("", max_length=40, examples=["SM-107"])
-    fuel_system: Literal["port", "throttle_body", "direct", "common_rail"] = "port"
+    fuel_system: FuelSystem = "port"
     cylinders: int = Field(4, ge=1, le=16)
     banks: int = Field(1, ge=1, le=2)
     complaint: str = Field("", max_length=500, examples=["rough idle when warm"])

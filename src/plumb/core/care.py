@@ -18,6 +18,8 @@ HOW: Final = {
     "correction": "engine warm and idling, as the controller shows them",
     "cranking_balance": "kept from starting, clamp round all starter cables",
     "return_volume": "a tube on each return, the common return clamped",
+    "rail_pressure": "at idle, then a little above: what is wanted and what is there",
+    "opening_pressure": "slow strokes; the seat dry for 10 s at 20 bar below opening",
     "flow_bench": "off the car: the same time and pressure for each",
 }
 
@@ -54,6 +56,13 @@ CARE: Final = {
     "return_volume": _FUEL
     + " Diesel at rail pressure goes through skin: never feel for a leak, any "
     "jet wound is a hospital matter at once. Cranking: clear of belts, rest the starter." + _LAST,
+    "rail_pressure": "The engine runs: clear of belts and fans. The rail holds pressure that goes "
+    "through skin and is hot: open nothing, touch no union, never feel for a leak; any jet wound is "
+    "a hospital matter at once." + _LAST,
+    "opening_pressure": "The spray goes through skin: keep hands out of the jet, shield and eye "
+    "protection on; any jet wound is a hospital matter at once. The mist burns and is unhealthy: "
+    "hood, air, away from heat. Tighten the body to its torque: too much moves the pressure."
+    + _LAST,
     "flow_bench": "Mist of test fluid burns and is unhealthy: hood, air, eye protection. Pulse "
     "only as long as the bench asks." + _LAST,
 }

@@ -6,11 +6,25 @@ readings speaks; a flow bench after cleaning speaks beside the one before.
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Final
 
-from plumb.core import coil, correction, cranking, drop, hold, returns, running, seen, supply, walk
+from plumb.core import (
+    coil,
+    correction,
+    cranking,
+    drop,
+    hold,
+    opening,
+    rail,
+    returns,
+    running,
+    seen,
+    supply,
+    walk,
+)  # fmt: skip
 from plumb.core.decision import State
+from plumb.core.evidence_diesel import STATES, of_compared, of_opening, of_rail
+from plumb.core.fact import Fact, Shares
 from plumb.core.finding import Finding
 from plumb.core.quantities import rounded
 
@@ -24,26 +38,10 @@ Result = (
     | correction.CorrectionResult
     | returns.ReturnResult
     | cranking.CrankingResult
+    | rail.RailResult
+    | opening.OpeningResult
 )
 """What any sheet's analysis gives."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Fact:
-    """One thing that a sheet showed: its code, whose it is, the sheet, and how it is said."""
-
-    code: str
-    injector: str
-    sheet: str
-    text: str = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Shares:
-    """Who shares what: feed (fuse, wire, driver) and bank by injector; empty where not known."""
-
-    feeds: Mapping[str, str]
-    banks: Mapping[str, str]
 
 
 def has_readings(result: Result) -> bool:
@@ -55,7 +53,11 @@ def has_readings(result: Result) -> bool:
     if isinstance(result, supply.SupplyResult):
         return bool(result.sheet.readings or result.sheet.pump)
     if isinstance(result, cranking.CrankingResult):
-        return any(v is not None for _, v in result.sheet.cylinders)
+        return bool(result.humps) or any(v is not None for _, v in result.sheet.cylinders)
+    if isinstance(result, rail.RailResult):
+        return bool(result.sheet.series)
+    if isinstance(result, opening.OpeningResult):
+        return bool(result.sheet.strokes)
     return bool(result.sheet.readings)
 
 
@@ -104,14 +106,6 @@ _PREFIX: Final = {
     running.RUNNING: "running",
     running.FLOW_BENCH: "bench",
 }
-_STATES: Final = {
-    State.LOW: "low",
-    State.HIGH: "high",
-    State.IN_PLUMB: "in_plumb",
-    State.NO_RESPONSE: "none",
-    State.UNSETTLED: "unsettled",
-    State.SPLIT: "split",
-}
 _WHERE: Final = {
     "drop": "on the drop sheet",
     "running": "on the running balance",
@@ -123,7 +117,7 @@ def _of_drop(key: str, result: drop.DropResult) -> Iterator[Fact]:
     prefix = _PREFIX[result.kind]
     after = result.sheet.when == "after_cleaning"
     for f in result.findings:
-        word = _STATES.get(f.state)
+        word = STATES.get(f.state)
         if word is None:
             continue
         yield Fact(
@@ -316,26 +310,6 @@ def _of_walk(key: str, result: walk.WalkResult) -> Iterator[Fact]:
         yield Fact(code="complains_of_leak", injector="", sheet=key)
 
 
-_DIESEL: Final = {
-    correction.KIND: ("correction", {"high": "asks for more fuel than its neighbours",
-                                     "low": "asks for less fuel than its neighbours"}),
-    returns.KIND: ("returns", {"high": "returns too much", "none": "returns nothing"}),
-    cranking.KIND: ("cranking", {"low": "its hump of starter current is low"}),
-}  # fmt: skip
-
-
-def _of_diesel(
-    key: str, result: correction.CorrectionResult | returns.ReturnResult | cranking.CrankingResult
-) -> Iterator[Fact]:
-    prefix, said = _DIESEL[result.kind]
-    for f in result.findings:
-        word = _STATES.get(f.state)
-        if word is not None:
-            yield Fact(
-                code=f"{prefix}_{word}", injector=f.injector, sheet=key, text=said.get(word, "")
-            )
-
-
 _READERS: Final[dict[type, Callable[..., Iterator[Fact]]]] = {
     drop.DropResult: _of_drop,
     coil.CoilResult: _of_coil,
@@ -343,9 +317,11 @@ _READERS: Final[dict[type, Callable[..., Iterator[Fact]]]] = {
     hold.HoldResult: _of_hold,
     seen.SeenResult: _of_seen,
     walk.WalkResult: _of_walk,
-    correction.CorrectionResult: _of_diesel,
-    returns.ReturnResult: _of_diesel,
-    cranking.CrankingResult: _of_diesel,
+    correction.CorrectionResult: of_compared,
+    returns.ReturnResult: of_compared,
+    cranking.CrankingResult: of_compared,
+    rail.RailResult: of_rail,
+    opening.OpeningResult: of_opening,
 }
 
 _DEAD: Final = frozenset({"drop_none", "command_dark"})

@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from plumb.core import coil, drop, hold, seen, supply, walk
+from plumb.core import coil, drop, hold, opening, rail, seen, supply, walk
 from plumb.core.decision import Thresholds
 from plumb.core.evidence import Result
 from plumb.core.explain import Line, Working
@@ -10,6 +10,8 @@ from plumb.core.quantities import KPA_PER, rounded, show_pressure
 from plumb.core.readings import Window
 from plumb.core.uncertainty import step_uncertainty
 from plumb.core.words_diesel import explain_diesel
+from plumb.core.words_opening import explain_opening
+from plumb.core.words_rail import explain_rail
 from plumb.core.words_sheets import SUPPLY_NAMES
 
 _STEP: Final = "JCGM 100:2008, F.2.2.1"
@@ -31,6 +33,10 @@ def explain_sheet(result: Result, unit: str) -> Working:
         return Working(shared=(), injectors=words)
     if isinstance(result, drop.DropResult):
         return _volumes(result, unit)
+    if isinstance(result, opening.OpeningResult):
+        return explain_opening(result, unit)
+    if isinstance(result, rail.RailResult):
+        return explain_rail(result, unit)
     return _walk(result) if isinstance(result, walk.WalkResult) else explain_diesel(result)
 
 

@@ -8,9 +8,23 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Final
 
-from plumb.core import coil, correction, cranking, drop, hold, returns, running, seen, supply, walk
+from plumb.core import (
+    coil,
+    correction,
+    cranking,
+    drop,
+    hold,
+    opening,
+    rail,
+    returns,
+    running,
+    seen,
+    supply,
+    walk,
+)  # fmt: skip
 from plumb.core.decision import Thresholds
-from plumb.core.evidence import Fact, Result, Shares, facts_of, newest
+from plumb.core.evidence import Result, facts_of, newest
+from plumb.core.fact import Fact, Shares
 from plumb.core.next_job import next_in_job
 from plumb.core.next_step import NextStep
 from plumb.core.suspicions import CAUSES
@@ -26,6 +40,8 @@ Sheet = (
     | correction.CorrectionSheet
     | returns.ReturnSheet
     | cranking.CrankingSheet
+    | rail.RailSheet
+    | opening.OpeningSheet
 )
 """What any sheet puts in."""
 
@@ -50,11 +66,13 @@ ROUTES: Final[dict[str, tuple[str, ...]]] = {
         walk.KIND,
         supply.KIND,
         correction.KIND,
+        rail.KIND,
         cranking.KIND,
         hold.KIND,
         returns.KIND,
         coil.RESISTANCE,
-    )
+    ),
+    "mechanical_diesel": (walk.KIND, cranking.KIND, returns.KIND, opening.KIND),
 }
 """The sheets of each fuel system in working order: cheap and outside first, removal last."""
 
@@ -106,6 +124,8 @@ _ANALYSE: Final[dict[type, Callable[[Any, Thresholds], Result]]] = {
     correction.CorrectionSheet: correction.analyse_corrections,
     returns.ReturnSheet: returns.analyse_returns,
     cranking.CrankingSheet: cranking.analyse_cranking,
+    rail.RailSheet: rail.analyse_rail,
+    opening.OpeningSheet: opening.analyse_opening,
 }
 
 
@@ -122,6 +142,8 @@ def analyse_job(job: Job, thresholds: Thresholds = Thresholds()) -> JobResult:
 def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     """One verdict an injector from results that are there already."""
     facts = facts_of(results, Shares(feeds=job.feeds, banks=job.banks))
+    if facts and job.fuel_system == "mechanical_diesel":
+        facts = (*facts, Fact(code="mechanical_nozzles", injector="", sheet=""))
     common = frozenset(f.code for f in facts if not f.injector)
     own: dict[str, set[str]] = {label: set() for label in job.injectors}
     for fact in facts:

@@ -11,7 +11,20 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from typing import Final
 
-from plumb.core import coil, correction, cranking, drop, hold, returns, running, seen, supply, walk
+from plumb.core import (
+    coil,
+    correction,
+    cranking,
+    drop,
+    hold,
+    opening,
+    rail,
+    returns,
+    running,
+    seen,
+    supply,
+    walk,
+)  # fmt: skip
 from plumb.core.decision import State
 from plumb.core.evidence import Result, has_readings, newest
 from plumb.core.isolation import step_of
@@ -44,15 +57,19 @@ EFFORT: Final[dict[str, Effort]] = {
     correction.KIND: Effort(once=3.0, each=0.3, whole_set=True),
     cranking.KIND: Effort(once=8.0, each=0.2, whole_set=True),
     returns.KIND: Effort(once=15.0, each=1.5, whole_set=True),
+    rail.KIND: Effort(once=4.0, each=0.0),
+    opening.KIND: Effort(once=30.0, each=8.0, whole_set=True),
 }
 """Minutes are common practice, no source."""
 
 _COMPARED: Final = (
-    drop.KIND, running.RUNNING, running.FLOW_BENCH, correction.KIND, returns.KIND,
+    opening.KIND, drop.KIND, running.RUNNING, running.FLOW_BENCH, correction.KIND, returns.KIND,
 )  # fmt: skip
 """Sheets that compare what injectors did; one of them must have been done."""
 
-_SETTLED: Final = frozenset({"sound", "coil_open", "coil_shorted", "no_command", "stuck_open"})
+_SETTLED: Final = frozenset(
+    {"sound", "coil_open", "coil_shorted", "no_command", "stuck_open", "opens_early", "opens_late"}
+)
 """Conditions that no further sheet is asked for."""
 _MOST_SHEETS: Final = 2
 """A procedure that contradicts another is done again once."""
@@ -82,7 +99,7 @@ def next_in_job(
         return None
     there = {kind: result for kind, (_, result) in newest(list(results)).items()}
     compared = [k for k in _COMPARED if k in there]
-    if not compared:
+    if not compared or (opening.KIND in route and opening.KIND not in there):
         return _to_begin(injectors, there, route)
     for kind in compared:
         step = _on_the_bench(there[kind], kind) if kind in route else None
@@ -114,6 +131,8 @@ def _to_begin(
     cold = isinstance(begun, walk.WalkResult) and "hard_start_cold" in begun.sheet.complaint
     if cold and coil.RESISTANCE in route and coil.RESISTANCE not in there:
         return _step(coil.RESISTANCE, injectors, "cold_first")
+    if opening.KIND in route and cranking.KIND in route and cranking.KIND not in there:
+        return _step(cranking.KIND, injectors, "compression_first")
     for kind in _COMPARED:
         if kind in route and injectors:
             return _step(kind, injectors, "not_measured")
@@ -125,7 +144,16 @@ def _on_the_bench(result: Result, kind: str) -> NextStep | None:
     if isinstance(result, drop.DropResult):
         return next_step(result) if result.kind == kind else None
     missing = tuple(f.injector for f in result.findings if not f.passes)
-    return _step(kind, missing, "not_measured") if missing else None
+    if missing:
+        return _step(kind, missing, "not_measured")
+    if isinstance(result, opening.OpeningResult):
+        for f in result.findings:
+            if f.passes_to_settle and not result.nozzle(f.injector).fault:
+                return NextStep(
+                    kind=kind, injectors=(f.injector,), passes=f.passes_to_settle,
+                    minutes=2.0 * f.passes_to_settle, reason="stroke_again",
+                )  # fmt: skip
+    return None
 
 
 def _hold_step(there: Mapping[str, Result], route: Sequence[str]) -> NextStep | None:
@@ -211,7 +239,7 @@ def _doubts(
     return _step(best[1], best[2], "doubt", doubts[best[1]])
 
 
-_WHOLE_ENGINE: Final = frozenset({walk.KIND, supply.KIND, hold.KIND})
+_WHOLE_ENGINE: Final = frozenset({walk.KIND, supply.KIND, hold.KIND, rail.KIND})
 
 
 def _done(kind: str, label: str, there: Mapping[str, Result]) -> bool:

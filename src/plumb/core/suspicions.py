@@ -67,7 +67,14 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
         cleared_by=frozenset({"cranking_in_plumb"}),
         by="cranking_balance",
     ),
-    "rail_pressure": Suspicion(words="the rail pressure, wanted against actual"),
+    "rail_pressure": Suspicion(
+        words="the rail pressure, wanted against actual",
+        cleared_by=frozenset({"rail_good"}), by="rail_pressure",
+    ),
+    "opening_pressure": Suspicion(
+        words="the opening pressure of its nozzle",
+        cleared_by=frozenset({"opens_in_plumb"}), by="opening_pressure",
+    ),
     "returns": Suspicion(
         words="what it returns",
         cleared_by=frozenset({"returns_in_plumb", "returns_high"}),
@@ -140,5 +147,9 @@ CAUSES: Final = {
     "source_pump_outlet_valve": "the outlet valve of the high-pressure pump",
     "source_control_valve": "the control valve",
     "source_unions": "pipes, unions and seals of the rail",
+    "rail_surges": "the rail pressure: it surges; its regulator or valve",
+    "rail_low": "the rail pressure: it stays below what is wanted; pump, regulator, or what returns",
+    "rail_high": "the rail pressure: it stays above what is wanted; regulator or sensor",
+    "cranking_uneven": "compression: one hump is low in every cycle, and a sync tells whose",
 }
 """What is to be checked first on the engine itself, by fact."""

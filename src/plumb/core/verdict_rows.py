@@ -168,6 +168,57 @@ TABLE: Final = (
         because="its hump of starter current is low: compression comes before the injector",
     ),
     VerdictRow(
+        name="seat leaks, still after cleaning",
+        needs=_facts("nozzle_seat_wet nozzle_seat_damp", "after_cleaning"),
+        condition="seat_leaks", action="replace",
+        because="its seat still leaks after cleaning: setting it does not cure that",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
+        name="seat leaks",
+        needs=_facts("nozzle_seat_wet nozzle_seat_damp"),
+        condition="seat_leaks", action="clean_and_repeat",
+        because="its seat does not stay dry below opening pressure: a shim does not cure that. "
+        "Clean it and hold it again; replace the nozzle if it stays wet",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
+        name="nozzle sprays badly, still after cleaning",
+        needs=_facts("nozzle_spray_bad", "after_cleaning"),
+        condition="bad_spray", action="replace",
+        because="its spray is still bad after cleaning: setting it does not cure that",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
+        name="nozzle sprays badly",
+        needs=_facts("nozzle_spray_bad"),
+        condition="bad_spray", action="clean_and_repeat",
+        because="its spray is bad: a shim does not cure that. Clean it and stroke it again; "
+        "replace the nozzle if it stays so",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
+        name="no pressure builds on the nozzle",
+        needs=_facts("opens_none"),
+        condition="no_response", action="bench_test",
+        because="no pressure builds on it: stuck open, or broken inside",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
+        name="opens early",
+        needs=_facts("opens_low"),
+        condition="opens_early", action="reshim",
+        because="it opens below its window or below the set: more shim under the spring",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
+        name="opens late",
+        needs=_facts("opens_high"),
+        condition="opens_late", action="reshim",
+        because="it opens above its window or above the set: less shim under the spring",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
         name="no return",
         needs=_facts("returns_none"),
         condition="not_the_injector",
@@ -182,6 +233,17 @@ TABLE: Final = (
         action="bench_test",
         because="it returns much more than those that return least: seat or valve worn inside",
         not_ruled_out=("rail_pressure",),
+    ),
+    VerdictRow(
+        name="the rail comes before the corrections",
+        needs=_facts(
+            "correction_high correction_low correction_in_plumb correction_unsettled "
+            "correction_split", "rail_surges rail_low rail_high",
+        ),
+        condition="not_settled",
+        action="check_first",
+        because="the rail does not follow what is wanted, and moves every cylinder's figure: put "
+        "that right, then read the corrections again",
     ),
     VerdictRow(
         name="weak cylinder, compression proven",
@@ -307,9 +369,18 @@ TABLE: Final = (
         not_ruled_out=("supply_pressure", "fault_shared_by_all"),
     ),
     VerdictRow(
+        name="returns alone prove no nozzle",
+        needs=_facts("mechanical_nozzles", "returns_in_plumb"),
+        unless=frozenset({"opens_in_plumb"}),
+        condition="not_settled", action="check_first",
+        because="it returns what the others return, but its opening pressure is not known",
+        not_ruled_out=("opening_pressure",),
+    ),
+    VerdictRow(
         name="in plumb",
         needs=_facts(
-            "drop_in_plumb running_in_plumb bench_in_plumb correction_in_plumb returns_in_plumb"
+            "drop_in_plumb running_in_plumb bench_in_plumb correction_in_plumb returns_in_plumb "
+            "opens_in_plumb"
         ),
         condition="sound", action="keep",
         because="gives what the injectors that agree give",
@@ -325,7 +396,7 @@ TABLE: Final = (
     ),
     VerdictRow(
         name="set split",
-        needs=_facts("drop_split running_split bench_split correction_split"),
+        needs=_facts("drop_split running_split bench_split correction_split opens_split"),
         condition="not_settled", action="check_first",
         because="the set falls into halves; another procedure or an expected drop must say which "
         "is right",
@@ -342,7 +413,8 @@ TABLE: Final = (
         needs=_facts(
             "hose_wet supply_low supply_high regulator_dead source_supply_check_valve "
             "source_regulator source_regulator_diaphragm source_cold_start_injector "
-            "source_outside_leak source_pump_outlet_valve source_control_valve source_unions"
+            "source_outside_leak source_pump_outlet_valve source_control_valve source_unions "
+            "rail_surges rail_low rail_high cranking_uneven"
         ),
         condition="not_the_injector",
         action="check_first",

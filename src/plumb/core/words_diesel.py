@@ -25,6 +25,8 @@ _COMMON: Final = {State.IN_PLUMB: "in plumb", State.UNSETTLED: "not settled"}
 
 def state_of(finding: Finding, result: Diesel) -> str:
     """The state of one row in this sheet's own words."""
+    if isinstance(result, cranking.CrankingResult) and result.humps and finding.value is None:
+        return "even" if finding.state is State.IN_PLUMB else "whose is not known"
     if finding.state is State.NOT_JUDGED:
         return "nothing to compare" if finding.passes else ""
     return WORDS[result.kind].get(finding.state) or _COMMON.get(finding.state, finding.state.value)
@@ -32,6 +34,8 @@ def state_of(finding: Finding, result: Diesel) -> str:
 
 def diesel_headline(result: Diesel) -> tuple[Span, ...]:
     """One sentence on the sheet."""
+    if isinstance(result, cranking.CrankingResult) and result.humps:
+        return _trace_headline(result)
     named: dict[str, list[str]] = {}
     for f in result.findings:
         word = state_of(f, result)
@@ -54,6 +58,24 @@ def diesel_headline(result: Diesel) -> tuple[Span, ...]:
     said = "; ".join(f"{listed(labels)}: {word}" for word, labels in odd)
     settled = any(word != "not settled" for word, _ in odd)
     return (Span(text=f"{said}.", tone="high" if settled else "open"),)
+
+
+def _trace_headline(result: cranking.CrankingResult) -> tuple[Span, ...]:
+    """What the humps of a trace say; without a sync nobody knows whose they are."""
+    low = [h for h in result.humps if h.state is State.LOW]
+    open_ = [h for h in result.humps if h.state is State.UNSETTLED]
+    if not low and not open_:
+        return (Span(text=f"All {counted(len(result.humps))} humps are even."),)
+    spans = []
+    for humps, word, tone in ((low, "weak hump", "low"), (open_, "not settled", "open")):
+        if not humps:
+            continue
+        if humps[0].label:
+            said = f"{listed([h.label for h in humps])}: {word}. "
+        else:
+            said = f"{counted(len(humps)).capitalize()} of {counted(len(result.humps))} humps: {word}. "
+        spans.append(Span(text=said, tone=tone))
+    return tuple(spans)
 
 
 def diesel_notes(result: Diesel) -> tuple[str, ...]:
@@ -81,7 +103,24 @@ def diesel_notes(result: Diesel) -> tuple[str, ...]:
         and any(f.passes for f in result.findings)
     ):
         made.append("At least three humps are needed to compare.")
+    if isinstance(result, cranking.CrankingResult):
+        made += _trace_notes(result)
     return tuple(made)
+
+
+def _trace_notes(result: cranking.CrankingResult) -> list[str]:
+    trace = result.sheet.trace
+    if trace is None:
+        return []
+    if not result.humps:
+        return [f"Only {counted(len(trace.cycles))} whole cycles: crank a little longer."]
+    made = []
+    once = sum(h.once for h in result.humps)
+    if once:
+        made.append("A hump that was low once only is noise: the others of its place are even.")
+    if result.uneven:
+        made.append("Without a sync nobody knows whose hump it is: a sync tells, or a gauge does.")
+    return made
 
 
 def diesel_because(finding: Finding, result: Diesel) -> str:
@@ -95,6 +134,12 @@ def diesel_because(finding: Finding, result: Diesel) -> str:
             f"{word}: {rounded(finding.value, places)} {result.sheet.unit}, "
             f"{rounded(abs(finding.deviation or 0.0), places)} from those that agree at "
             f"{rounded(finding.reference, places)}; allowed {rounded(result.apart, places)}"
+        )
+    hump = next((h for h in getattr(result, "humps", ()) if h.label == finding.injector), None)
+    if hump is not None:
+        return (
+            f"{word}: {rounded(100 * hump.median, 0)} % of the middle hump, "
+            f"low in {hump.low_cycles} of {hump.cycles} cycles"
         )
     ratio = rounded(finding.value / finding.reference, 2)
     of = "the low group" if isinstance(result, returns.ReturnResult) else "the middle hump"

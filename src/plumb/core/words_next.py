@@ -28,6 +28,8 @@ TITLES: Final = {
     "correction": "Corrections",
     "cranking_balance": "Cranking balance",
     "return_volume": "Return volumes",
+    "rail_pressure": "Rail pressure",
+    "opening_pressure": "Opening pressure",
 }
 """What each sheet is called."""
 
@@ -44,6 +46,14 @@ REASONS: Final = {
     "cold_first": (
         "Cold work first",
         "Coils are best read on a cold engine, and this one is cold now.",
+    ),
+    "compression_first": (
+        "Compression before nozzles",
+        "Even humps of starter current mean even compression, and cost less than nozzles taken out.",
+    ),
+    "stroke_again": (
+        "Stroke it again",
+        "The mean lies too near a limit for this gauge; that many more strokes settle it if it stays.",
     ),
     "hold_due": ("The hold is not decided", "The readings so far allow both; the next is due."),
     "isolate": (
@@ -82,6 +92,9 @@ def step_words(step: NextStep, result: DropResult | None) -> Advice:
             title=f"{name} again{_whose(step)}",
             text=f"{step.doubt[0].upper()}{step.doubt[1:]}. One of the two is wrong.",
         )
+    if step.reason == "stroke_again":
+        times = "once" if step.passes == 1 else f"{counted(step.passes)} times"
+        return Advice(title=f"Stroke {listed(step.injectors)} {times} more", text=text)
     return Advice(title=name, text=f"{title}. {text}")
 
 
@@ -98,6 +111,8 @@ def _bench_words(step: NextStep, result: DropResult | None) -> Advice:
             "injector_balance_running": "One at a time, the engine idling; let the rail recover "
             "for a few seconds in between.",
             "correction": "At idle, warm, as the controller shows them.",
+            "opening_pressure": "Slow strokes on the hand pump; then sound, spray, and the seat for "
+            "10 s at 20 bar below opening.",
             "return_volume": "A tube on each return, the common return clamped, one clock for all.",
             "flow_bench": "The same time and pressure for each; look at the spray as well.",
         }.get(step.kind, "One burst each, from nearly the same pressure; write down what it was.")
@@ -144,6 +159,8 @@ def before_condemning(verdicts: Sequence[tuple[str, Verdict]]) -> tuple[Advice, 
             continue
         open_ = listed([NOT_RULED_OUT[c] for c in verdict.not_ruled_out])
         do = _DO.get(verdict.action, "")
+        if verdict.action == "reshim":
+            do = "A nozzle that is set right does not put that right."
         if verdict.action == "bench_test" and verdict.condition != "gives_more":
             do = "Have it tested on a bench before it is replaced."
         made.append(

@@ -7,7 +7,7 @@
 
 from typing import Final
 
-from plumb.core import coil, drop, hold, seen, supply, walk, words
+from plumb.core import coil, drop, hold, opening, rail, seen, supply, walk, words
 from plumb.core.decision import State
 from plumb.core.evidence import Result
 from plumb.core.finding import Finding
@@ -21,6 +21,13 @@ from plumb.core.words_diesel import (
     diesel_notes,
     state_of,
 )
+from plumb.core.words_opening import (
+    opening_because,
+    opening_headline,
+    opening_notes,
+    opening_state,
+)
+from plumb.core.words_rail import rail_headline, rail_notes
 
 SUPPLY_NAMES: Final = {"key_on": "Key on", "running": "Running", "hose_off": "Hose off"}
 
@@ -39,6 +46,10 @@ def headline_of(result: Result, unit: str) -> tuple[Span, ...]:
         return _seen_headline(result)
     if isinstance(result, walk.WalkResult):
         return _walk_headline(result)
+    if isinstance(result, opening.OpeningResult):
+        return opening_headline(result)
+    if isinstance(result, rail.RailResult):
+        return rail_headline(result, unit)
     return diesel_headline(result)
 
 
@@ -54,6 +65,10 @@ def notes_of(result: Result, unit: str) -> tuple[str, ...]:
         return _hold_notes(result, unit)
     if isinstance(result, walk.WalkResult | seen.SeenResult):
         return ()
+    if isinstance(result, opening.OpeningResult):
+        return opening_notes(result)
+    if isinstance(result, rail.RailResult):
+        return rail_notes(result)
     return diesel_notes(result)
 
 
@@ -63,6 +78,8 @@ def state_words(finding: Finding, result: Result) -> str:
         return dict(result.words).get(finding.injector, "")
     if isinstance(result, Diesel):
         return state_of(finding, result)
+    if isinstance(result, opening.OpeningResult):
+        return opening_state(finding, result)
     if finding.state is State.NOT_JUDGED:
         return "" if not finding.passes else _NOT_JUDGED.get(result.kind, "nothing to compare")
     if isinstance(result, coil.CoilResult):
@@ -92,6 +109,8 @@ def because_of(finding: Finding, result: Result) -> str:
         return _coil_because(finding, result)
     if isinstance(result, Diesel):
         return diesel_because(finding, result)
+    if isinstance(result, opening.OpeningResult):
+        return opening_because(finding, result)
     said = state_words(finding, result)
     if isinstance(result, hold.HoldResult):
         return "".join(s.text for s in _hold_headline(result, "kPa"))

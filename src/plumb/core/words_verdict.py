@@ -22,6 +22,9 @@ CONDITION_WORDS: Final = {
     "no_command": "no command",
     "bad_spray": "bad spray",
     "returns_too_much": "returns too much",
+    "opens_early": "opens early",
+    "opens_late": "opens late",
+    "seat_leaks": "seat leaks",
     "not_the_injector": "not the injector",
     "not_settled": "not settled",
 }
@@ -29,6 +32,7 @@ ACTION_WORDS: Final = {
     "keep": "keep",
     "repeat": "repeat",
     "clean_and_repeat": "clean, then repeat",
+    "reshim": "re-shim",
     "bench_test": "bench test or rebuild",
     "replace": "replace",
     "check_first": "check first",
@@ -48,14 +52,20 @@ TONE: Final = {
     "coil_out_of_window": "high",
     "bad_spray": "high",
     "returns_too_much": "high",
+    "opens_early": "low",
+    "opens_late": "high",
+    "seat_leaks": "high",
 }
 _DO: Final = {
     "replace": "Replace",
     "clean_and_repeat": "Clean and repeat",
+    "reshim": "Re-shim",
     "bench_test": "Bench test",
     "repeat": "Repeat",
 }
-_ORDER: Final = ("replace", "bench_test", "clean_and_repeat", "check_first", "repeat")
+_ORDER: Final = (
+    "replace", "bench_test", "clean_and_repeat", "reshim", "check_first", "repeat",
+)  # fmt: skip
 
 
 def sentence(result: JobResult) -> tuple[Span, ...]:

@@ -17,7 +17,7 @@ from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import parse_number, plain
 from plumb.core.seen import WORDS
 from plumb.core.supply import STATES
-from plumb.jobfile.diesel import HumpPart, SignedPart
+from plumb.jobfile.diesel import HumpPart, SignedPart, StrokePart
 from plumb.jobfile.models import DropReadingPart
 from plumb.jobfile.sheets import (
     BenchReadingPart,
@@ -57,6 +57,7 @@ ENTRIES: Final[dict[str, type[BaseModel]]] = {
     "correction": SignedPart,
     "return_volume": ValuePart,
     "cranking_balance": HumpPart,
+    "opening_pressure": StrokePart,
 }
 """The reading of each kind that has any."""
 

@@ -7,7 +7,13 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
-from plumb.jobfile.diesel import CorrectionPart, CrankingPart, ReturnPart
+from plumb.jobfile.diesel import (
+    CorrectionPart,
+    CrankingPart,
+    OpeningPart,
+    RailPart,
+    ReturnPart,
+)
 from plumb.jobfile.models import DropSheetPart, JobPart, Part, SheetKind, VehiclePart
 from plumb.jobfile.sheets import (
     CoilPart,
@@ -35,6 +41,8 @@ SheetPart = (
     | CorrectionPart
     | CrankingPart
     | ReturnPart
+    | RailPart
+    | OpeningPart
 )
 """A sheet of any kind."""
 

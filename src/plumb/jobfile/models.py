@@ -91,6 +91,8 @@ SheetKind = Literal[
     "correction",
     "cranking_balance",
     "return_volume",
+    "rail_pressure",
+    "opening_pressure",
 ]
 
 

@@ -12,11 +12,44 @@ from pydantic import ValidationError
 from plumb.core.isolation import board
 from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import MOST_KPA, kpa_per
-from plumb.jobfile.diesel import CrankingPart, SignedPart
+from plumb.jobfile.diesel import (
+    CorrectionPart,
+    CrankingPart,
+    OpeningPart,
+    RailPart,
+    ReturnPart,
+    SignedPart,
+    StrokePart,
+)
 from plumb.jobfile.exact import loads
 from plumb.jobfile.file import KINDS, JobFile, SheetPart
 from plumb.jobfile.models import DropReadingPart, DropSheetPart
-from plumb.jobfile.sheets import HoldPart, SeenPart, SupplyPart, ValuePart, WalkPart
+from plumb.jobfile.sheets import (
+    CoilPart,
+    CoilVoltagePart,
+    CommandPart,
+    FlowBenchPart,
+    HoldPart,
+    RunningPart,
+    SeenPart,
+    SupplyPart,
+    TipPart,
+    ValuePart,
+    WalkPart,
+)
+
+RowsPart = (
+    CommandPart
+    | CoilPart
+    | CoilVoltagePart
+    | DropSheetPart
+    | RunningPart
+    | TipPart
+    | FlowBenchPart
+    | CorrectionPart
+    | ReturnPart
+    | OpeningPart
+)
 
 
 def parse(text: str | bytes) -> JobFile:
@@ -105,16 +138,20 @@ def sheet_problems(
 ) -> Iterator[Problem]:
     """Problems of one sheet against the vehicle's injectors, and within itself."""
     if isinstance(sheet, CrankingPart):
+        yield from _crank_problems(sheet, cylinders, path)
         yield from _hump_problems(sheet, cylinders, path)
-        return
-    if isinstance(sheet, WalkPart):
-        return
-    if isinstance(sheet, HoldPart):
+    elif isinstance(sheet, RailPart):
+        yield from _rail_problems(sheet, path)
+    elif isinstance(sheet, HoldPart):
         yield from _hold_problems(sheet, path)
-        return
-    if isinstance(sheet, SupplyPart):
+    elif isinstance(sheet, SupplyPart):
         yield from _supply_problems(sheet, path)
-        return
+    elif not isinstance(sheet, WalkPart):
+        yield from _row_problems(sheet, labels, path)
+
+
+def _row_problems(sheet: RowsPart, labels: set[str], path: str) -> Iterator[Problem]:
+    """Problems of a sheet that has a row an injector."""
     suspect = sheet.rule.suspect if isinstance(sheet, DropSheetPart) else None
     if suspect is not None and suspect not in labels:
         yield Problem(
@@ -124,7 +161,9 @@ def sheet_problems(
             code="unknown_injector",
         )
     seen: set[tuple[str, int]] = set()
-    readings: Sequence[DropReadingPart | ValuePart | SeenPart | SignedPart] = sheet.readings
+    readings: Sequence[DropReadingPart | ValuePart | SeenPart | SignedPart | StrokePart] = (
+        sheet.readings
+    )
     for m, reading in enumerate(readings):
         here = f"{path}.readings[{m}]"
         if reading.injector not in labels:
@@ -145,6 +184,41 @@ def sheet_problems(
         seen.add(slot)
         if isinstance(sheet, DropSheetPart) and isinstance(reading, DropReadingPart):
             yield from _pressure_problems(reading, sheet, here)
+        if isinstance(sheet, OpeningPart) and _figure(reading) is not None:
+            yield from _too_high(_figure(reading) or Decimal(0), sheet.unit, f"{here}.value")
+
+
+def _figure(reading: object) -> Decimal | None:
+    """The one figure of a reading that has one."""
+    return getattr(reading, "value", None)
+
+
+def _rail_problems(sheet: RailPart, path: str) -> Iterator[Problem]:
+    """Time that does not go on, pressures beyond any rail."""
+    for m, point in enumerate(sheet.series):
+        if m and point.t_s <= sheet.series[m - 1].t_s:
+            yield Problem(
+                path=f"{path}.series[{m}].t_s", rule="time goes on from moment to moment",
+                value=str(point.t_s), code="not_rising",
+            )  # fmt: skip
+        yield from _too_high(point.wanted, sheet.unit, f"{path}.series[{m}].wanted")
+        yield from _too_high(point.actual, sheet.unit, f"{path}.series[{m}].actual")
+
+
+def _crank_problems(sheet: CrankingPart, cylinders: set[int], path: str) -> Iterator[Problem]:
+    """A firing order that is not this engine's, a cycle with another number of humps."""
+    order = sheet.firing_order
+    if order is not None and (set(order) != cylinders or len(order) != len(cylinders)):
+        yield Problem(
+            path=f"{path}.firing_order", value=" ".join(map(str, order)), code="not_the_engine",
+            rule="every cylinder once: " + ", ".join(map(str, sorted(cylinders))),
+        )  # fmt: skip
+    for m, cycle in enumerate(sheet.trace.cycles if sheet.trace else []):
+        if len(cycle) != len(cylinders):
+            yield Problem(
+                path=f"{path}.trace.cycles[{m}]", value=str(len(cycle)), code="not_the_engine",
+                rule=f"one hump a cylinder, {len(cylinders)} a cycle",
+            )  # fmt: skip
 
 
 def _hump_problems(sheet: CrankingPart, cylinders: set[int], path: str) -> Iterator[Problem]:

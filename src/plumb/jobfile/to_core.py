@@ -4,14 +4,34 @@ from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any, Final
 
-from plumb.core import coil, correction, cranking, hold, returns, running, seen, supply, walk
+from plumb.core import (
+    coil,
+    correction,
+    cranking,
+    hold,
+    opening,
+    rail,
+    returns,
+    running,
+    seen,
+    supply,
+    walk,
+)  # fmt: skip
 from plumb.core.bursts import Limits
 from plumb.core.drop import DropReading, DropSheet, Expected
 from plumb.core.job import Job, Sheet
 from plumb.core.quantities import kpa_per
 from plumb.core.readings import Mark, Seen, Value, Window
 from plumb.core.rules import RuleChoice
-from plumb.jobfile.diesel import CorrectionPart, CrankingPart, ReturnPart, SignedPart
+from plumb.core.shims import Change
+from plumb.jobfile.diesel import (
+    CorrectionPart,
+    CrankingPart,
+    OpeningPart,
+    RailPart,
+    ReturnPart,
+    SignedPart,
+)
 from plumb.jobfile.file import JobFile, SheetPart
 from plumb.jobfile.models import DropSheetPart, ExpectedPart, RulePart
 from plumb.jobfile.sheets import (
@@ -253,7 +273,8 @@ def _returns(sheet: ReturnPart, injectors: Labels) -> returns.ReturnSheet:
         injectors=injectors,
         readings=_values(sheet.readings),
         step=float(sheet.gauge.step),
-        duration_s=_scaled(sheet.duration_s),
+        duration_s=_scaled(sheet.duration_s) or _scaled(sum(sheet.spells_s) or None),
+        rail_kpa=_scaled(sheet.rail, kpa_per(sheet.rail_unit)),
         state=sheet.state,
         high=_scaled(sheet.window.high),
         source=sheet.window.source,
@@ -269,7 +290,63 @@ def _cranking(
     return cranking.CrankingSheet(
         cylinders=tuple((label, humps.get(cylinders.get(label, 0))) for label in injectors),
         step=float(sheet.gauge.step),
+        trace=_crank_trace(sheet, injectors, cylinders),
     )
+
+
+def _crank_trace(
+    sheet: CrankingPart, injectors: Labels, cylinders: Mapping[str, int]
+) -> cranking.CrankTrace | None:
+    """Humps of a trace; with a sync the first is the first of the firing order."""
+    if sheet.trace is None:
+        return None
+    by_cylinder = {cylinders.get(label, 0): label for label in injectors}
+    order = sheet.firing_order or cranking.FIRING_ORDERS.get(len(injectors), ())
+    labels = tuple(by_cylinder.get(c, "") for c in order)
+    whole = len(labels) == len(injectors) and all(labels)
+    return cranking.CrankTrace(
+        cycles=tuple(tuple(float(h) for h in cycle) for cycle in sheet.trace.cycles),
+        order=labels if sheet.trace.synced and whole else (),
+    )
+
+
+def _rail(sheet: RailPart, _injectors: Labels) -> rail.RailSheet:
+    factor = kpa_per(sheet.unit)
+    return rail.RailSheet(
+        series=tuple(
+            (float(p.t_s), float(p.wanted) * factor, float(p.actual) * factor) for p in sheet.series
+        )
+    )
+
+
+def _opening(sheet: OpeningPart, injectors: Labels) -> opening.OpeningSheet:
+    factor = kpa_per(sheet.unit)
+    step = float(sheet.gauge.step) * factor
+    return opening.OpeningSheet(
+        injectors=injectors,
+        step=step,
+        window=_window(sheet.window, factor),
+        form=sheet.nozzle.form,
+        drawer=tuple(float(x) for x in sheet.shims_mm),
+        strokes_each=sheet.strokes,
+        when=sheet.when,
+        unit=sheet.unit,
+        learnt=tuple(
+            Change(
+                shim_mm=float(c.shim_mm), before=float(c.before) * factor,
+                after=float(c.after) * factor, u=step / 12.0**0.5,
+            )
+            for c in sheet.learnt
+        ),
+        strokes=tuple(
+            opening.Stroke(
+                injector=r.injector, number=r.pass_, value=_scaled(r.value, factor),
+                shim_mm=_scaled(r.shim_mm), seat=r.seat or "", sound=r.sound or "",
+                spray=r.spray or "", mark=Mark(r.mark) if r.mark else None,
+            )
+            for r in sheet.readings
+        ),
+    )  # fmt: skip
 
 
 _MAKE: Final[dict[str, Callable[[Any, Labels], Sheet]]] = {
@@ -285,6 +362,8 @@ _MAKE: Final[dict[str, Callable[[Any, Labels], Sheet]]] = {
     "flow_bench": _bench,
     "correction": _correction,
     "return_volume": _returns,
+    "rail_pressure": _rail,
+    "opening_pressure": _opening,
 }
 
 

@@ -1,6 +1,7 @@
 """From a stored sheet to what the core makes of it; kept in memory while its version holds."""
 
 from collections import OrderedDict
+from dataclasses import replace
 from threading import Lock
 from typing import Any, Final
 
@@ -9,6 +10,7 @@ from plumb.core.decision import Thresholds
 from plumb.core.drop import KIND, DropReading, DropResult, DropSheet, Expected, analyse_drop
 from plumb.core.evidence import Result
 from plumb.core.job import Job, JobResult, analyse_sheet, weigh
+from plumb.core.opening import OpeningSheet
 from plumb.core.quantities import kpa_per
 from plumb.core.readings import Mark
 from plumb.core.rules import RuleChoice
@@ -82,7 +84,10 @@ def analysed(whole: WholeSheet, thresholds: Thresholds) -> Result:
     """The core's result of a stored sheet; the same version gives the same result."""
     sheet = whole.sheet
     labels = tuple(i.label for i in whole.injectors)
-    key = (sheet.id, sheet.version, sheet.taken_at, labels, len(whole.readings), thresholds)
+    key = (
+        sheet.id, sheet.version, sheet.taken_at, labels, len(whole.readings), whole.learnt,
+        thresholds,
+    )  # fmt: skip
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)
@@ -90,10 +95,11 @@ def analysed(whole: WholeSheet, thresholds: Thresholds) -> Result:
     if sheet.kind == KIND:
         result: Result = analyse_drop(_drop_sheet(whole), thresholds)
     else:
-        result = analyse_sheet(
-            core_of_part(part_of(whole), labels, {i.label: i.cylinder for i in whole.injectors}),
-            thresholds,
-        )
+        cylinders = {i.label: i.cylinder for i in whole.injectors}
+        core = core_of_part(part_of(whole), labels, cylinders)
+        if isinstance(core, OpeningSheet):
+            core = replace(core, learnt=(*core.learnt, *whole.learnt))
+        result = analyse_sheet(core, thresholds)
     with _lock:
         _kept[key] = result
         while len(_kept) > _MOST_KEPT:

@@ -33,6 +33,7 @@ _OPTIONAL: Final = frozenset({"coil_voltage_drop", "flow_bench"})
 _MATRIX: Final = (
     "command", "coil_resistance", "coil_voltage_drop", "pressure_drop", "injector_balance_running",
     "tip_leak", "flow_bench", "correction", "cranking_balance", "return_volume",
+    "opening_pressure",
 )  # fmt: skip
 _HEADS: Final = {
     "coil_resistance": "Coil at 20 °C",

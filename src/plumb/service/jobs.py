@@ -17,6 +17,7 @@ from plumb.core.words_verdict import sentence
 from plumb.service.analysis import analysed, compared, weighed
 from plumb.service.job_screen import job_view, knot_words
 from plumb.service.job_views import BobView, JobLineView, JobView
+from plumb.service.nozzles import all_with_learnt
 from plumb.service.parts import instant, now
 from plumb.service.sheet_view import sheet_view
 from plumb.service.sheets import Gauge, known_job, known_sheet, start_sheet
@@ -69,7 +70,10 @@ def list_jobs(
     """Today: the jobs, newest first, each with its bobs and what it waits for."""
     with transaction(engine) as connection:
         found = store.find_jobs(connection, find, closed=closed, most=most)
-        sheets = sheet_store.sheets_of_jobs(connection, [job.id for job, _ in found])
+        of_jobs = sheet_store.sheets_of_jobs(connection, [job.id for job, _ in found])
+        sheets: dict[int, list[WholeSheet]] = {}
+        for whole in all_with_learnt(connection, [w for mine in of_jobs.values() for w in mine]):
+            sheets.setdefault(whole.sheet.job_id, []).append(whole)
         injectors = {v.id: sheet_store.injectors_of(connection, v.id) for _, v in found}
     return [
         _line(job, vehicle, sheets.get(job.id, []), injectors[vehicle.id], thresholds)
@@ -134,7 +138,7 @@ def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
     with transaction(engine) as connection:
         job, vehicle = known_job(connection, number)
         injectors = sheet_store.injectors_of(connection, vehicle.id)
-        sheets = sheet_store.sheets_of(connection, job.id)
+        sheets = all_with_learnt(connection, sheet_store.sheets_of(connection, job.id))
     return job_view(job, vehicle, injectors, sheets, thresholds)
 
 

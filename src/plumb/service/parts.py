@@ -17,7 +17,7 @@ from plumb.jobfile.models import GaugePart, RulePart
 from plumb.store.records import InjectorRecord, ReadingRecord, WholeSheet
 
 HEAD: Final = frozenset({"kind", "id", "taken", "unit", "gauge", "rule"})
-LISTS: Final = frozenset({"readings", "series", "isolation"})
+LISTS: Final = frozenset({"readings", "isolation"})
 _METER: Final = ("lead", "percent", "counts")
 
 
@@ -67,6 +67,7 @@ def sheet_json(whole: WholeSheet) -> dict[str, Any]:
     meter = conditions.pop("meter", None) or {}
     if sheet.unit:
         made["unit"] = sheet.unit
+    if "gauge" in fields:
         made["gauge"] = {
             **filled(name=sheet.gauge_name, step=Decimal(sheet.gauge_step_typed), **meter),
             **under(sheet.extras, "gauge"),
@@ -81,7 +82,7 @@ def sheet_json(whole: WholeSheet) -> dict[str, Any]:
         made["readings"] = [
             {"cylinder": cylinders[r.injector_id or 0], **hump_json(r)} for r in whole.readings
         ]
-    if "series" in fields:
+    if sheet.kind == "hold":
         made["series"] = [row for shape, _, row in rows if shape == "point"]
         made["isolation"] = [row for shape, _, row in rows if shape == "word"]
     return {**made, **under(sheet.extras, "sheet")}
@@ -109,7 +110,12 @@ def reading_json(reading: ReadingRecord, labels: dict[int, str]) -> dict[str, An
             made |= {"seen": reading.word, **end}
         elif reading.shape == "value":
             value = _number(reading.value_typed)
-            made |= {"pass": reading.number, "value": value, **filled(spray=reading.spray), **end}
+            made |= {
+                "pass": reading.number, "value": value,
+                **filled(seat=reading.seat, sound=reading.sound, spray=reading.spray,
+                         shim_mm=_number(reading.shim_typed)),
+                **end,
+            }  # fmt: skip
         else:
             made |= {
                 "pass": reading.number,
@@ -162,8 +168,10 @@ def rule_columns(rule: RulePart | None) -> dict[str, Any]:
 def conditions_of(part: SheetPart) -> dict[str, Any]:
     """Everything of a sheet that is no reading and has no column of its own."""
     kept = part.kept() or {}
+    # The moments of a hold are readings; those of a rail are one trace and stay together.
+    lists = LISTS | ({"series"} if part.kind == "hold" else set())
     made = part.model_dump(
-        exclude={*HEAD, *LISTS, *kept}, exclude_none=True, exclude_unset=True, by_alias=True
+        exclude={*HEAD, *lists, *kept}, exclude_none=True, exclude_unset=True, by_alias=True
     )
     meter = meter_of(getattr(part, "gauge", None))
     return {**made, **({"meter": meter} if meter else {})}
@@ -190,12 +198,13 @@ def sheet_columns(part: SheetPart, job_id: int, vehicle_id: int) -> dict[str, An
     }
 
 
-_EMPTY: Final[dict[str, Any]] = dict.fromkeys(("injector_id", "slot", "first_typed", "second_typed", "first_kpa", "second_kpa", "value_typed", "value", "at_typed", "at_s", "word", "spray", "mark", "sound", "fires_at_typed", "replaces"))  # fmt: skip
+_EMPTY: Final[dict[str, Any]] = dict.fromkeys(("injector_id", "slot", "first_typed", "second_typed", "first_kpa", "second_kpa", "value_typed", "value", "at_typed", "at_s", "word", "spray", "mark", "sound", "fires_at_typed", "seat", "shim_typed", "replaces"))  # fmt: skip
 
 
 def entries_of(part: SheetPart) -> Iterator[BaseModel]:
     """Every reading of a sheet, of whichever list."""
-    for name in ("readings", "series", "isolation"):
+    lists = ("readings", "series", "isolation") if part.kind == "hold" else ("readings",)
+    for name in lists:
         yield from cast("list[BaseModel]", getattr(part, name, []))
 
 
@@ -222,6 +231,7 @@ def reading_columns(
     made["value_typed"], made["value"] = both("value", factor)
     made["at_typed"], made["at_s"] = both("t_s")
     made["fires_at_typed"], _ = both("fires_at")
+    made["shim_typed"], _ = both("shim_mm")
     mark = getattr(entry, "mark", None)
     extras = cast("dict[str, Any]", dict(entry.model_extra or {}))
     side_note = str(extras.pop("x-note", "")) if mark else ""
@@ -243,6 +253,7 @@ def reading_columns(
         "word": getattr(entry, "seen", None) or getattr(entry, "outcome", None),
         "spray": getattr(entry, "spray", None),
         "sound": getattr(entry, "sound", None),
+        "seat": getattr(entry, "seat", None),
         "mark": mark,
         "note": side_note if mark else getattr(entry, "note", ""),
         "taken_at": instant(taken) if taken else now(),

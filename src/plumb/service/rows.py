@@ -4,12 +4,26 @@ import math
 from datetime import datetime, timedelta
 from typing import Final
 
-from plumb.core import coil, correction, cranking, drop, returns, running, seen, supply, words
+from plumb.core import (
+    coil,
+    correction,
+    cranking,
+    drop,
+    opening,
+    returns,
+    running,
+    seen,
+    supply,
+    words,
+)  # fmt: skip
 from plumb.core.decision import State
 from plumb.core.evidence import Result
 from plumb.core.finding import Finding
 from plumb.core.quantities import KPA_PER, decimals_for, decimals_shown, rounded, show_pressure
+from plumb.core.words_opening import opening_under
 from plumb.core.words_sheets import SUPPLY_NAMES, because_of, state_words
+from plumb.service.nozzle_rows import nozzle_cells, nozzle_view, opening_scale
+from plumb.service.nozzles import shim_unit, shown_shim
 from plumb.service.parts import factor_of, now
 from plumb.service.views import ReadingView, RowView, ScaleView
 from plumb.store.records import InjectorRecord, ReadingRecord, WholeSheet
@@ -32,14 +46,17 @@ COLUMNS: Final[dict[str, list[str]]] = {
     "correction": ["correction"],
     "cranking_balance": ["hump"],
     "return_volume": ["volume"],
+    "opening_pressure": ["opens at", "shims"],
 }
 _EVAPORATED: Final = timedelta(hours=12)
 """After that long nobody counts the raw fuel of a burst any more; common practice, no source."""
 _SETTLED: Final = frozenset({State.IN_PLUMB, State.LOW, State.HIGH, State.OPEN})
 
 
-def reading_view(reading: ReadingRecord, unit: str, step: float, sheet_unit: str) -> ReadingView:
-    """One reading as typed and as shown."""
+def reading_view(
+    reading: ReadingRecord, unit: str, step: float, sheet_unit: str, length: str
+) -> ReadingView:
+    """One reading as typed and as shown; shims in ``length``."""
     figures = [
         figure(value, typed, unit, step, as_typed=unit == sheet_unit)
         for value, typed in (
@@ -62,6 +79,8 @@ def reading_view(reading: ReadingRecord, unit: str, step: float, sheet_unit: str
         sound=reading.sound,
         spray=reading.spray,
         fires_at=reading.fires_at_typed,
+        seat=reading.seat,
+        shim=shown_shim(reading.shim_typed, length),
         note=reading.note,
         taken=reading.taken_at.isoformat() + "Z",
     )
@@ -131,14 +150,21 @@ def _cells(
         one = next((c for c in result.coils if c.injector == label), None)
         read = _mean(values, unit, step) or ("over" if mine and mine[-1].mark == "over" else "")
         return [read, "" if one is None else rounded(one.at_20, decimals_for(step) + 1)]
+    if isinstance(result, opening.OpeningResult):
+        return nozzle_cells(result.nozzle(label), mine, unit, step)
     if len(values) == 1 and mine:
         return [figure(values[0], mine[-1].value_typed, unit, step, as_typed=mine[-1].unit == unit)]
     mean = _mean(values, unit, step)
     return [mean or ("over" if mine and mine[-1].mark == "over" else "")]
 
 
-def _hangs(finding: Finding, result: Result) -> tuple[float | None, float | None]:
+def _hangs(finding: Finding, result: Result, unit: str) -> tuple[float | None, float | None]:
     """Where a row's bob hangs on the sheet's scale, and its uncertainty there."""
+    if isinstance(result, opening.OpeningResult):
+        factor = factor_of(unit)
+        if finding.value is None or finding.u is None:
+            return None, None
+        return finding.value / factor, finding.u / factor
     if isinstance(result, drop.DropResult):
         return _percent(finding.deviation), _percent(finding.u)
     if isinstance(result, coil.CoilResult):
@@ -163,8 +189,10 @@ def _percent(fraction: float | None) -> float | None:
     return None if fraction is None or not math.isfinite(fraction) else round(100.0 * fraction, 2)
 
 
-def scale_view(result: Result) -> ScaleView:
-    """The scale: per cent of the reference, or ohm and volts with the window as corridor."""
+def scale_view(result: Result, unit: str) -> ScaleView:
+    """The scale: per cent of the reference, or the figures themselves with the window as corridor."""
+    if isinstance(result, opening.OpeningResult):
+        return opening_scale(result, unit)
     if isinstance(result, coil.CoilResult):
         return _coil_scale(result)
     if isinstance(result, drop.DropResult):
@@ -211,7 +239,7 @@ def row_views(
     whole: WholeSheet, result: Result, unit: str, ran_at: datetime | None
 ) -> list[RowView]:
     """The rows of a sheet in reach order, or in working order on the supply sheet."""
-    if result.kind in {"hold", "walk_round"}:
+    if result.kind in {"hold", "walk_round", "rail_pressure"}:
         return []
     if isinstance(result, supply.SupplyResult):
         return [_supply_row(f, whole, result, unit) for f in result.findings]
@@ -257,7 +285,7 @@ def _make(
     raw: int = 0,
 ) -> RowView:
     step = whole.sheet.gauge_step
-    at, u_at = _hangs(finding, result)
+    at, u_at = _hangs(finding, result, unit)
     label, name = names
     return RowView(
         injector=label,
@@ -265,7 +293,7 @@ def _make(
         cylinder=injector.cylinder if injector else 0,
         bank=injector.bank if injector else "",
         feed=injector.feed if injector else "",
-        readings=[reading_view(r, unit, step, whole.sheet.unit) for r in mine],
+        readings=[reading_view(r, unit, step, whole.sheet.unit, shim_unit(whole)) for r in mine],
         cells=_cells(mine, result, label, unit, step) if COLUMNS.get(result.kind) else [],
         state=finding.state.value,
         words=state_words(finding, result),
@@ -278,12 +306,17 @@ def _make(
         passes_to_settle=finding.passes_to_settle,
         because=because_of(finding, result),
         raw=raw,
+        nozzle=nozzle_view(result, label, unit, shim_unit(whole))
+        if isinstance(result, opening.OpeningResult)
+        else None,
     )
 
 
 def _tone(finding: Finding, result: Result) -> str:
     if isinstance(result, seen.SeenResult) and finding.state is State.LOW:
         return "open"
+    if isinstance(result, opening.OpeningResult) and result.nozzle(finding.injector).fault:
+        return "high"
     return TONES.get(finding.state, "")
 
 
@@ -292,6 +325,8 @@ def _under(finding: Finding, result: Result) -> str:
     if isinstance(result, drop.DropResult):
         text = words.under_state(finding)
         return text.replace("clogged or sticking?", "") if result.kind == running.RUNNING else text
+    if isinstance(result, opening.OpeningResult):
+        return opening_under(finding, result)
     if isinstance(result, coil.CoilResult) and finding.deviation is not None:
         side = "above" if finding.deviation > 0 else "below"
         return f"{words.percent(finding.deviation, 1)} % {side} the set"

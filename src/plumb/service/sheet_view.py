@@ -12,6 +12,8 @@ from plumb.core import (
     drop,
     hold,
     isolation,
+    opening,
+    rail,
     returns,
     seen,
     walk,
@@ -30,6 +32,7 @@ from plumb.core.words_next import TITLES, step_words
 from plumb.core.words_sheets import headline_of, notes_of
 from plumb.service.analysis import analysed, compared
 from plumb.service.conditions import knob_views
+from plumb.service.nozzles import SEATS, STROKE_SOUNDS, shim_unit
 from plumb.service.parts import factor_of, has_rule
 from plumb.service.rows import COLUMNS, row_views, scale_view, show
 from plumb.service.views import (
@@ -128,12 +131,21 @@ def gauge_of(whole: WholeSheet) -> GaugeView:
     )
 
 
-def entry_view(kind: str) -> EntryView:
-    """How readings of a kind are typed."""
-    shape = {"hold": "point", "walk_round": "form", "pressure_drop": "burst"}.get(kind)
+def _options(words: tuple[str, ...]) -> list[OptionView]:
+    return [OptionView(code=w, label=w) for w in words]
+
+
+def entry_view(kind: str, units: tuple[str, str] = ("", ""), strokes: int = 0) -> EntryView:
+    """How readings of a kind are typed; ``units`` of its two figures, strokes asked of each row."""
+    shape = {
+        "hold": "point", "walk_round": "form", "pressure_drop": "burst",
+        opening.KIND: "stroke", rail.KIND: "trace",
+    }.get(kind)  # fmt: skip
     if shape is None:
         shape = "words" if kind in seen.WORDS else "value"
-    figures = {"burst": ["first", "second"], "point": ["pressure"]}.get(shape, [])
+    figures = {
+        "burst": ["first", "second"], "point": ["pressure"], "stroke": ["opens at", "shims"],
+    }.get(shape, [])  # fmt: skip
     if shape == "value":
         figures = {
             coil.RESISTANCE: ["coil"], coil.VOLTAGE: ["drop"], FLOW_BENCH: ["volume"],
@@ -143,8 +155,12 @@ def entry_view(kind: str) -> EntryView:
     return EntryView(
         shape=shape,
         figures=figures,
+        units=[units[1] if name == "shims" else units[0] for name in figures],
+        sounds=_options(STROKE_SOUNDS) if kind == opening.KIND else [],
+        seats=_options(SEATS) if kind == opening.KIND else [],
+        strokes=strokes,
         words=[OptionView(code=w, label=w, key=_KEYS[w]) for w in seen.WORDS.get(kind, {})],
-        sprays=[OptionView(code=w, label=w) for w in SPRAYS] if kind == FLOW_BENCH else [],
+        sprays=_options(SPRAYS) if kind in {FLOW_BENCH, opening.KIND} else [],
         burst_marks=shape == "burst",
         over=kind in {coil.RESISTANCE, coil.VOLTAGE},
     )
@@ -198,8 +214,12 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
         rule=_rule_of(whole),
         knobs=knob_views(whole),
         columns=COLUMNS.get(sheet.kind, []),
-        entry=entry_view(sheet.kind),
-        scale=scale_view(result),
+        entry=entry_view(
+            sheet.kind,
+            (sheet.unit, shim_unit(whole)),
+            result.sheet.strokes_each if isinstance(result, opening.OpeningResult) else 0,
+        ),
+        scale=scale_view(result, shown),
         rows=rows,
         headline=[SpanView(text=s.text, tone=s.tone) for s in headline_of(result, shown)],
         notes=list(notes_of(result, shown)),

@@ -16,6 +16,7 @@ from plumb.jobfile.file import PARTS, SheetPart
 from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import problems_of
 from plumb.service.conditions import put
+from plumb.service.nozzles import with_learnt
 from plumb.service.parts import sheet_columns, sheet_json
 from plumb.service.sheet_view import sheet_view, working_view
 from plumb.service.views import SheetView, WorkingView
@@ -61,7 +62,7 @@ def known_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) ->
                 code="no_such_sheet",
             )
         )
-    return whole
+    return with_learnt(connection, whole)
 
 
 def show_sheet(
@@ -219,6 +220,7 @@ _DEFAULT_GAUGES = {
     "return_volume": ("tubes", "ml", "1"),
     "correction": ("controller", "mm3", "0.1"),
     "cranking_balance": ("clamp", "percent", "1"),
+    "opening_pressure": ("bench pump", "bar", "0.5"),
 }
 
 
@@ -240,14 +242,27 @@ def start_sheet(connection: Connection, job: JobRecord, vehicle: VehicleRecord, 
         )
     data: dict[str, Any] = {"kind": kind, "id": _free_key(connection, job.id)}
     fields = PARTS[kind].model_fields
-    if "unit" in fields:
+    if "gauge" in fields:
         chosen = gauge or _usual_gauge(connection, job.id, kind)
         data |= {"unit": chosen.unit, "gauge": gauge_json(chosen)}
+    elif "unit" in fields:
+        data["unit"] = "bar"
+    if kind == "opening_pressure":
+        data |= _last_drawer(connection)
     if kind == "hold" and vehicle.fuel_system == "common_rail":
         data["rail"] = "high"
     data |= {name: [] for name in ("readings",) if name in fields}
     values = sheet_columns(checked(data), job.id, vehicle.id)
     return store.add_sheet(connection, {**values, "request_id": request_id})
+
+
+def _last_drawer(connection: Connection) -> dict[str, Any]:
+    """The shims in the drawer as the shop last noted them, and the unit they are told in."""
+    for whole in reversed(store.sheets_of_kind(connection, "opening_pressure")):
+        kept = whole.sheet.conditions
+        if kept.get("shims_mm"):
+            return {k: kept[k] for k in ("shims_mm", "shim_unit") if k in kept}
+    return {}
 
 
 def _usual_gauge(connection: Connection, job_id: int, kind: str) -> Gauge:
@@ -257,6 +272,10 @@ def _usual_gauge(connection: Connection, job_id: int, kind: str) -> Gauge:
 
     def fits(unit: str) -> bool:
         return unit == wanted[1] or (pressure and unit in {"psi", "kPa", "bar", "MPa", "kgf/cm2"})
+
+    if kind == "opening_pressure":
+        # A dial from the rail does not reach so far: only the pump's own gauge will do.
+        return _pump_gauge(connection, wanted)
 
     for whole in reversed(store.sheets_of(connection, job_id)):
         if whole.sheet.unit and fits(whole.sheet.unit):
@@ -269,6 +288,14 @@ def _usual_gauge(connection: Connection, job_id: int, kind: str) -> Gauge:
         if fits(shelf.unit):
             more = {k: str(v) for k, v in (shelf.extras or {}).items()}
             return Gauge(name=shelf.name, unit=shelf.unit, step=shelf.step_typed, **more)
+    return Gauge(name=wanted[0], unit=wanted[1], step=wanted[2])
+
+
+def _pump_gauge(connection: Connection, wanted: tuple[str, str, str]) -> Gauge:
+    """The gauge of the hand pump as it was last used."""
+    for whole in reversed(store.sheets_of_kind(connection, "opening_pressure")):
+        kept = whole.sheet
+        return Gauge(name=kept.gauge_name, unit=kept.unit, step=kept.gauge_step_typed)
     return Gauge(name=wanted[0], unit=wanted[1], step=wanted[2])
 
 

@@ -84,11 +84,16 @@ class KnobView:
 class EntryView:
     """How readings are typed: two figures, one, a moment and one, or one of the words.
 
-    ``shape`` is burst, value, point, words or form; ``figures`` names the fields.
+    ``shape`` is burst, value, stroke, point, words, form or trace; ``figures`` names the fields and
+    ``units`` gives their units.  ``strokes`` is how often each row is stroked, 0 where once will do.
     """
 
     shape: str
     figures: list[str]
+    units: list[str]
+    sounds: list[OptionView]
+    seats: list[OptionView]
+    strokes: int
     words: list[OptionView]
     sprays: list[OptionView]
     burst_marks: bool
@@ -123,8 +128,46 @@ class ReadingView:
     sound: str | None
     spray: str | None
     fires_at: str | None
+    seat: str | None
+    shim: str
     note: str
     taken: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrailView:
+    """Where a nozzle hung with an earlier stack of shims, and what was changed after it."""
+
+    at: float
+    shown: str
+    change: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GhostView:
+    """Where the planned shims should bring a nozzle: the bob and its 95 % range."""
+
+    at: float
+    low: float
+    high: float
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NozzleView:
+    """One nozzle: what was seen last, its trail, the plan, and the strokes of the stack inside.
+
+    ``seat_at`` is the pressure to hold the seat at, in the unit shown.
+    """
+
+    seat: str
+    sound: str
+    spray: str
+    shim: str
+    strokes: int
+    seat_at: str
+    trail: list[TrailView]
+    plan: GhostView | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -154,13 +197,15 @@ class RowView:
     passes_to_settle: int | None
     because: str
     raw: int
+    nozzle: NozzleView | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ScaleView:
     """What the rows hang on.  ``relative``: per cent of the reference; else figures in ``unit``.
 
-    ``low`` and ``high`` bound the corridor, None where that side is open.
+    ``low`` and ``high`` bound the corridor, None where that side is open; ``reach`` is how far to
+    each side of the centre the scale goes, None where the corridor says it.
     """
 
     relative: bool
@@ -169,6 +214,7 @@ class ScaleView:
     low: float | None
     high: float | None
     decimals: int
+    reach: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

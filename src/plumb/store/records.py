@@ -123,6 +123,8 @@ class ReadingRecord:
     mark: str | None
     sound: str | None
     fires_at_typed: str | None
+    seat: str | None
+    shim_typed: str | None
     note: str
     taken_at: datetime
     live: int | None
@@ -133,13 +135,17 @@ class ReadingRecord:
 
 @dataclass(frozen=True, slots=True)
 class WholeSheet:
-    """A sheet with its vehicle's injectors in reach order and its live readings."""
+    """A sheet with its vehicle's injectors in reach order and its live readings.
+
+    ``learnt`` is what other sheets of the shop know that this one is analysed with.
+    """
 
     sheet: SheetRecord
     job_number: str
     fuel_system: str
     injectors: tuple[InjectorRecord, ...]
     readings: tuple[ReadingRecord, ...]
+    learnt: tuple[Any, ...] = ()
 
 
 Record = TypeVar(

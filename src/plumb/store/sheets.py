@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any, cast
 from weakref import WeakKeyDictionary
 
-from sqlalchemy import Connection, Engine, Table, bindparam, insert, select, update
+from sqlalchemy import ColumnElement, Connection, Engine, Table, bindparam, insert, select, update
 
 from plumb.store.records import (
     InjectorRecord,
@@ -110,7 +110,19 @@ def sheets_of(connection: Connection, job_id: int) -> list[WholeSheet]:
 
 def sheets_of_jobs(connection: Connection, job_ids: Sequence[int]) -> dict[int, list[WholeSheet]]:
     """The whole sheets of many jobs by job, oldest first, in three questions to the database."""
-    heads = connection.execute(_HEAD.where(SHEET.c.job_id.in_(job_ids)).order_by(SHEET.c.id)).all()
+    made: dict[int, list[WholeSheet]] = {}
+    for whole in _whole_sheets(connection, SHEET.c.job_id.in_(job_ids)):
+        made.setdefault(whole.sheet.job_id, []).append(whole)
+    return made
+
+
+def sheets_of_kind(connection: Connection, kind: str) -> list[WholeSheet]:
+    """Every sheet of a kind in the shop, oldest first."""
+    return _whole_sheets(connection, SHEET.c.kind == kind)
+
+
+def _whole_sheets(connection: Connection, which: ColumnElement[bool]) -> list[WholeSheet]:
+    heads = connection.execute(_HEAD.where(which).order_by(SHEET.c.id)).all()
     vehicles = {row.vehicle_id for row in heads}
     injectors: dict[int, list[InjectorRecord]] = {}
     rows = connection.execute(
@@ -126,19 +138,16 @@ def sheets_of_jobs(connection: Connection, job_ids: Sequence[int]) -> dict[int, 
     )
     for reading in (ReadingRecord(*row) for row in rows):
         readings.setdefault(reading.sheet_id, []).append(reading)
-    made: dict[int, list[WholeSheet]] = {}
-    for row in heads:
-        head = record(SheetRecord, row, SHEET)
-        made.setdefault(head.job_id, []).append(
-            WholeSheet(
-                sheet=head,
-                job_number=row.job_number,
-                fuel_system=row.fuel,
-                injectors=tuple(injectors.get(head.vehicle_id, [])),
-                readings=tuple(readings.get(head.id, [])),
-            )
+    return [
+        WholeSheet(
+            sheet=record(SheetRecord, row, SHEET),
+            job_number=row.job_number,
+            fuel_system=row.fuel,
+            injectors=tuple(injectors.get(row.vehicle_id, [])),
+            readings=tuple(readings.get(row.id, [])),
         )
-    return made
+        for row in heads
+    ]
 
 
 def inserted(connection: Connection, table: Table, values: Mapping[str, Any]) -> int:

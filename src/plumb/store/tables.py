@@ -18,7 +18,7 @@ from sqlalchemy import (
     String,
     UniqueConstraint,
 )
-from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, TINYINT
+from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, LONGBLOB, TINYINT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 from plumb.jobfile.file import KINDS
@@ -28,7 +28,8 @@ FUEL_SYSTEMS = ("port", "throttle_body", "direct", "common_rail", "mechanical_di
 UNITS = ("psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml", "mm3", "percent", "ms")
 SHELVES = ("window", "rule", "layout")
 MARKS = ("none", "not_read", "read_late", "over")
-SOUNDS = ("clicks", "buzzes", "none")
+SOUNDS = ("clicks", "buzzes", "none", "chatters", "weak", "silent")
+SEATS = ("dry", "damp", "wet")
 
 _NAMES = {
     "ix": "ix_%(table_name)s_%(column_0_name)s",
@@ -168,7 +169,10 @@ class SheetRow(Base):
         ),
         CheckConstraint(_one_of("kind", KINDS), name="kind"),
         CheckConstraint(_one_of("unit", ("", *UNITS)), name="unit"),
-        CheckConstraint("gauge_step > 0 OR (gauge_step = 0 AND unit = '')", name="step"),
+        CheckConstraint(
+            "gauge_step > 0 OR (gauge_step = 0 AND (unit = '' OR kind = 'rail_pressure'))",
+            name="step",
+        ),
         CheckConstraint("version >= 1", name="version"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -232,6 +236,7 @@ class ReadingRow(Base):
         CheckConstraint("(first_kpa IS NULL) = (first_typed IS NULL)", name="first_typed"),
         CheckConstraint("(second_kpa IS NULL) = (second_typed IS NULL)", name="second_typed"),
         CheckConstraint(_one_of("sound", SOUNDS), name="sound"),
+        CheckConstraint(_one_of("seat", SEATS), name="seat"),
         CheckConstraint("live IS NULL OR live = 1", name="live"),
     )
     id: Mapped[str] = mapped_column(String(36), primary_key=True)
@@ -255,9 +260,42 @@ class ReadingRow(Base):
     mark: Mapped[str | None] = mapped_column(String(12))
     sound: Mapped[str | None] = mapped_column(String(12))
     fires_at_typed: Mapped[str | None] = mapped_column(Digits)
+    seat: Mapped[str | None] = mapped_column(String(12))
+    shim_typed: Mapped[str | None] = mapped_column(Digits)
     note: Mapped[str] = mapped_column(String(500), default="")
     taken_at: Mapped[datetime]
     live: Mapped[int | None] = mapped_column(TINYINT(), default=1)
     replaces: Mapped[str | None] = mapped_column(String(36))
     sequence: Mapped[int] = mapped_column(Integer)
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
+class TraceRow(Base):
+    """A trace that figures were taken from; ``body`` is what was found in it and how it is drawn.
+
+    Its text as it came lies in ``trace_part``, packed.
+    """
+
+    __tablename__ = "trace"
+    __table_args__ = (
+        UniqueConstraint("request_id"),
+        CheckConstraint("samples >= 0", name="samples"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"))
+    request_id: Mapped[str] = mapped_column(String(36))
+    name: Mapped[str] = mapped_column(String(120))
+    samples: Mapped[int]
+    taken_at: Mapped[datetime]
+    body: Mapped[dict[str, Any]] = mapped_column(ExactJson)
+
+
+class TracePartRow(Base):
+    """One packed piece of a trace's text."""
+
+    __tablename__ = "trace_part"
+    trace_id: Mapped[int] = mapped_column(
+        ForeignKey("trace.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    data: Mapped[bytes] = mapped_column(LONGBLOB)

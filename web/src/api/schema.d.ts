@@ -479,7 +479,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume";
+            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
             /** Reason */
             reason: string;
         };
@@ -499,13 +499,22 @@ export interface components {
          * EntryView
          * @description How readings are typed: two figures, one, a moment and one, or one of the words.
          *
-         *     ``shape`` is burst, value, point, words or form; ``figures`` names the fields.
+         *     ``shape`` is burst, value, stroke, point, words, form or trace; ``figures`` names the fields and
+         *     ``units`` gives their units.  ``strokes`` is how often each row is stroked, 0 where once will do.
          */
         EntryView: {
             /** Shape */
             shape: string;
             /** Figures */
             figures: string[];
+            /** Units */
+            units: string[];
+            /** Sounds */
+            sounds: components["schemas"]["OptionView"][];
+            /** Seats */
+            seats: components["schemas"]["OptionView"][];
+            /** Strokes */
+            strokes: number;
             /** Words */
             words: components["schemas"]["OptionView"][];
             /** Sprays */
@@ -639,6 +648,20 @@ export interface components {
              * @default
              */
             counts: string;
+        };
+        /**
+         * GhostView
+         * @description Where the planned shims should bring a nozzle: the bob and its 95 % range.
+         */
+        GhostView: {
+            /** At */
+            at: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Text */
+            text: string;
         };
         /**
          * Health
@@ -881,7 +904,7 @@ export interface components {
              * @default port
              * @enum {string}
              */
-            fuel_system: "port" | "throttle_body" | "direct" | "common_rail";
+            fuel_system: "port" | "throttle_body" | "direct" | "common_rail" | "mechanical_diesel";
             /**
              * Cylinders
              * @default 4
@@ -912,7 +935,7 @@ export interface components {
              * @default pressure_drop
              * @enum {string}
              */
-            begin_with: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume";
+            begin_with: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
         };
         /**
          * NewSheetIn
@@ -929,7 +952,7 @@ export interface components {
              * @default pressure_drop
              * @enum {string}
              */
-            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume";
+            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
             gauge?: components["schemas"]["GaugeIn"] | null;
         };
         /**
@@ -951,6 +974,29 @@ export interface components {
             title: string;
             /** Text */
             text: string;
+        };
+        /**
+         * NozzleView
+         * @description One nozzle: what was seen last, its trail, the plan, and the strokes of the stack inside.
+         *
+         *     ``seat_at`` is the pressure to hold the seat at, in the unit shown.
+         */
+        NozzleView: {
+            /** Seat */
+            seat: string;
+            /** Sound */
+            sound: string;
+            /** Spray */
+            spray: string;
+            /** Shim */
+            shim: string;
+            /** Strokes */
+            strokes: number;
+            /** Seat At */
+            seat_at: string;
+            /** Trail */
+            trail: components["schemas"]["TrailView"][];
+            plan: components["schemas"]["GhostView"] | null;
         };
         /**
          * OptionView
@@ -1130,7 +1176,14 @@ export interface components {
             /** Mark */
             mark?: ("none" | "not_read" | "read_late" | "over") | null;
             /** Sound */
-            sound?: ("clicks" | "buzzes" | "none") | null;
+            sound?: ("clicks" | "buzzes" | "none" | "chatters" | "weak" | "silent") | null;
+            /** Seat */
+            seat?: ("dry" | "damp" | "wet") | null;
+            /**
+             * Shim
+             * @example 1.04
+             */
+            shim?: string | null;
             /**
              * Note
              * @default
@@ -1173,6 +1226,10 @@ export interface components {
             spray: string | null;
             /** Fires At */
             fires_at: string | null;
+            /** Seat */
+            seat: string | null;
+            /** Shim */
+            shim: string;
             /** Note */
             note: string;
             /** Taken */
@@ -1223,6 +1280,7 @@ export interface components {
             because: string;
             /** Raw */
             raw: number;
+            nozzle: components["schemas"]["NozzleView"] | null;
         };
         /**
          * RuleIn
@@ -1309,7 +1367,8 @@ export interface components {
          * ScaleView
          * @description What the rows hang on.  ``relative``: per cent of the reference; else figures in ``unit``.
          *
-         *     ``low`` and ``high`` bound the corridor, None where that side is open.
+         *     ``low`` and ``high`` bound the corridor, None where that side is open; ``reach`` is how far to
+         *     each side of the centre the scale goes, None where the corridor says it.
          */
         ScaleView: {
             /** Relative */
@@ -1324,6 +1383,8 @@ export interface components {
             high: number | null;
             /** Decimals */
             decimals: number;
+            /** Reach */
+            reach?: number | null;
         };
         /**
          * SheetChangeIn
@@ -1434,7 +1495,7 @@ export interface components {
              * Kind
              * @default
              */
-            kind: ("walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume") | "";
+            kind: ("walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure") | "";
             /**
              * Unit
              * @default
@@ -1482,6 +1543,18 @@ export interface components {
         TakeLayoutIn: {
             /** Layout Id */
             layout_id: number;
+        };
+        /**
+         * TrailView
+         * @description Where a nozzle hung with an earlier stack of shims, and what was changed after it.
+         */
+        TrailView: {
+            /** At */
+            at: number;
+            /** Shown */
+            shown: string;
+            /** Change */
+            change: string;
         };
         /**
          * TryView

@@ -1,0 +1,106 @@
+"""Nozzles: what the shop's other sheets have learnt of a type, and shims in the shop's own unit."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+from decimal import Decimal
+from typing import Final
+
+from sqlalchemy import Connection
+
+from plumb.core import opening
+from plumb.core.problems import PlumbError, Problem
+from plumb.core.quantities import parse_number, plain
+from plumb.core.shims import Change
+from plumb.jobfile.to_core import core_sheet
+from plumb.service.parts import part_of
+from plumb.store import sheets as store
+from plumb.store.records import WholeSheet
+
+STROKE_SOUNDS: Final = ("chatters", "weak", "silent")
+SEATS: Final = ("dry", "damp", "wet")
+"""The words of a stroke: how it sounds, and how the tip is after the hold."""
+
+_THOU: Final = Decimal("0.0254")
+MOST_MM: Final = Decimal(20)
+
+
+def nozzle_name(whole: WholeSheet) -> str:
+    """The nozzle type of a sheet, empty where it has none."""
+    return str((whole.sheet.conditions.get("nozzle") or {}).get("name") or "").strip()
+
+
+def with_learnt(connection: Connection, whole: WholeSheet) -> WholeSheet:
+    """The sheet with every change of shims that other sheets recorded on its nozzle type."""
+    if whole.sheet.kind != opening.KIND:
+        return whole
+    return all_with_learnt(connection, [whole])[0]
+
+
+def all_with_learnt(connection: Connection, sheets: Iterable[WholeSheet]) -> list[WholeSheet]:
+    """Many sheets at once; those that are no nozzles' stay as they are."""
+    given = list(sheets)
+    names = {nozzle_name(w).lower() for w in given if w.sheet.kind == opening.KIND} - {""}
+    if not names:
+        return given
+    known: dict[str, list[tuple[int, Change]]] = {}
+    for other in store.sheets_of_kind(connection, opening.KIND):
+        name = nozzle_name(other).lower()
+        if name in names:
+            known.setdefault(name, []).extend((other.sheet.id, c) for c in changes_on(other))
+    return [
+        replace(
+            w,
+            learnt=tuple(
+                c for sheet_id, c in known.get(nozzle_name(w).lower(), []) if sheet_id != w.sheet.id
+            ),
+        )
+        if w.sheet.kind == opening.KIND
+        else w
+        for w in given
+    ]
+
+
+def changes_on(whole: WholeSheet) -> list[Change]:
+    """The changes of shims that one sheet recorded."""
+    labels = tuple(i.label for i in whole.injectors)
+    sheet = core_sheet(part_of(whole), labels)
+    if not isinstance(sheet, opening.OpeningSheet):
+        return []
+    return [change for _, change in opening.analyse_opening(sheet).changes]
+
+
+def shim_unit(whole: WholeSheet) -> str:
+    """The unit that shims of a sheet are typed and shown in: mm or thou."""
+    return str(whole.sheet.conditions.get("shim_unit") or "mm")
+
+
+def typed_mm(text: str, unit: str, path: str = "shim") -> Decimal:
+    """A shim as typed, in mm; a thousandth of an inch is 0.0254 mm (NIST SP 811, B.8).
+
+    >>> typed_mm("40", "thou")
+    Decimal('1.016')
+    """
+    value = parse_number(text, path)
+    mm = Decimal(plain((value * _THOU).normalize())) if unit == "thou" else value
+    if not 0 <= mm <= MOST_MM:
+        raise PlumbError(
+            Problem(
+                path=path, rule=f"a stack of shims is from 0 to {MOST_MM} mm, for example 1.04",
+                value=f"{text} {unit}", code="beyond_any_shim",
+            )
+        )  # fmt: skip
+    return mm
+
+
+def shown_shim(mm: Decimal | float | str | None, unit: str) -> str:
+    """A shim in the sheet's unit, without digits that say nothing.
+
+    >>> shown_shim(1.016, "thou"), shown_shim("1.00", "mm")
+    ('40', '1.00')
+    """
+    if mm is None:
+        return ""
+    if unit == "mm":
+        return mm if isinstance(mm, str) else plain(Decimal(f"{float(mm):.4g}").normalize())
+    thou = Decimal(str(mm)) / _THOU
+    return plain(thou.quantize(Decimal("0.1")).normalize())
