@@ -12,17 +12,6 @@ from plumb.jobfile.exact import dumps
 from plumb.jobfile.reading import parse
 from plumb.jobfile.results import analyse_file
 
-_SPOKEN = {
-    "in_plumb": "in plumb",
-    "low": "gives less",
-    "high": "gives more",
-    "no_response": "no response",
-    "unsettled": "not settled",
-    "split": "set is split",
-    "open": "open",
-    "not_judged": "not measured",
-}
-
 
 def as_json(text: bytes) -> str:
     """The result of one job file as one JSON object."""
@@ -98,9 +87,9 @@ def _sheet_tables(sheet: dict[str, Any], result: dict[str, Any], console: Consol
             table.add_row(
                 f["injector"] or f["quantity"].replace("_", " "),
                 _figure(f["value"], f["unit"]),
-                _figure(f["deviation_percent"], "%", sign=True),
-                _figure(f["uncertainty_percent"], "%"),
-                _SPOKEN[f["state"]],
+                _either(f, "deviation", sign=True),
+                _either(f, "uncertainty"),
+                f["words"],
                 f["because"],
             )
     if table.row_count:
@@ -117,6 +106,14 @@ def _sheet_tables(sheet: dict[str, Any], result: dict[str, Any], console: Consol
             ", ".join(rule["repeat"]),
         )
     console.print(rules)
+
+
+def _either(finding: dict[str, Any], name: str, *, sign: bool = False) -> str:
+    """Per cent of the reference, or the quantity itself where that is what is compared."""
+    percent = finding[f"{name}_percent"]
+    if percent is not None:
+        return _figure(percent, "%", sign=sign)
+    return _figure(finding[name], finding["unit"], sign=sign)
 
 
 def _figure(value: float | None, unit: str, *, sign: bool = False) -> str:

@@ -1,13 +1,14 @@
 """Facts of the diesel sheets: corrections, cranking balance, rail, return volumes, nozzles."""
 
+from collections import Counter
 from collections.abc import Iterator
 from typing import Final
 
 from plumb.core import correction, cranking, opening, rail, returns
 from plumb.core.decision import State
 from plumb.core.fact import Fact
-from plumb.core.quantities import rounded, show_pressure
-from plumb.core.shims import Plan
+from plumb.core.quantities import show_pressure
+from plumb.core.shims import MM_PER_THOU, Plan, show_shim
 
 Diesel = correction.CorrectionResult | returns.ReturnResult | cranking.CrankingResult
 
@@ -93,8 +94,13 @@ def of_opening(key: str, result: opening.OpeningResult) -> Iterator[Fact]:
 def plan_words(plan: Plan, result: opening.OpeningResult) -> str:
     """The stack to fit and what it should give, in the sheet's unit."""
     unit, step = result.sheet.unit, result.sheet.step
-    pieces = " and ".join(f"{piece:g}" for piece in plan.added)
-    what = f"add {pieces} mm" if plan.stays else f"fit {pieces} mm for what is inside"
+    length = result.sheet.length
+    counts = Counter(plan.added)
+    pieces = " and ".join(
+        f"{n} × {show_shim(x, length)}" if n > 1 else show_shim(x, length)
+        for x, n in sorted(counts.items())
+    )
+    what = f"add {pieces} {length}" if plan.stays else f"fit {pieces} {length} instead"
     low, now, high = (
         show_pressure(max(0.0, p), unit, step) for p in (plan.low, plan.predicted, plan.high)
     )
@@ -106,7 +112,8 @@ def sensitivity_words(result: opening.OpeningResult) -> str:
     unit = result.sheet.unit
     s = result.sensitivity
     step = max(s.u * 0.01 / 5.0, 1e-6)
+    small, said = (MM_PER_THOU, "1 thou") if result.sheet.length == "thou" else (0.01, "0.01 mm")
     return (
-        f"{show_pressure(s.kpa_per_mm * 0.01, unit, step)} ± "
-        f"{show_pressure(2 * s.u * 0.01, unit, step)} {unit} for {rounded(0.01, 2)} mm"
+        f"{show_pressure(s.kpa_per_mm * small, unit, step)} ± "
+        f"{show_pressure(2 * s.u * small, unit, step)} {unit} for {said}"
     )

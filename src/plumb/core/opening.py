@@ -54,7 +54,7 @@ class OpeningSheet:
     """What is put in: strokes, the gauge's step and the window in kPa, the shims at hand in mm.
 
     ``form`` is pintle or hole; ``learnt`` are changes of shims on this nozzle type elsewhere;
-    ``unit`` is the one that words are written in.
+    ``unit`` and ``length`` (mm, thou) are those that words are written in.
     """
 
     injectors: tuple[str, ...]
@@ -67,6 +67,7 @@ class OpeningSheet:
     strokes_each: int = 3
     when: str = ""
     unit: str = "bar"
+    length: str = "mm"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -256,20 +257,28 @@ _SETTLES: Final = frozenset({State.LOW, State.HIGH, State.IN_PLUMB})
 
 
 def _last(mine: list[Stroke], name: str) -> str:
-    """What was seen last: a setting is looked at anew, an empty look changes nothing."""
+    """What was seen last; an empty look changes nothing."""
     return next((word for s in reversed(mine) if (word := getattr(s, name))), "")
+
+
+def _before(mine: list[Stroke], place: int) -> float | None:
+    """The shims that were noted last before a stroke."""
+    return next((s.shim_mm for s in reversed(mine[:place]) if s.shim_mm is not None), None)
 
 
 def _nozzle(
     finding: Finding, settings: tuple[Setting, ...], sheet: OpeningSheet, s: Sensitivity
 ) -> Nozzle:
     mine = _strokes(finding.injector, sheet)
-    seat, sound, spray = (_last(mine, name) for name in ("seat", "sound", "spray"))
     fault = ""
-    if seat in {"wet", "damp"}:
-        fault = f"seat_{seat}"
-    elif spray not in {"", "even"}:
+    if (was := _last(mine, "seat")) in {"wet", "damp"}:
+        fault = f"seat_{was}"
+    elif _last(mine, "spray") not in {"", "even"}:
         fault = "spray_bad"
+    # Taken apart and set anew, it is looked at anew; a fault stands until it was seen to be gone.
+    changed = max((k for k, s in enumerate(mine) if s.shim_mm not in {None, _before(mine, k)}),
+                  default=0)  # fmt: skip
+    seat, sound, spray = (_last(mine[changed:], name) for name in ("seat", "sound", "spray"))
     out = finding.state in {State.LOW, State.HIGH} and bool(settings)
     planned, wanted = None, None
     if out and not fault:

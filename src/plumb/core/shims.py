@@ -33,6 +33,15 @@ MM_PER_THOU: Final = 0.0254
 """A thousandth of an inch in mm, exactly (NIST SP 811, Appendix B.8)."""
 
 
+def show_shim(mm: float, length: str) -> str:
+    """A shim in mm or in thousandths of an inch, without digits that say nothing.
+
+    >>> show_shim(1.016, "thou"), show_shim(0.02, "mm")
+    ('40', '0.02')
+    """
+    return f"{mm / MM_PER_THOU:.3g}" if length == "thou" else f"{mm:.4g}"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Change:
     """A change of shims on one nozzle: mm more (less below zero), kPa before and after, their u."""

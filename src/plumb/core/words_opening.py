@@ -8,7 +8,7 @@ from plumb.core.evidence_diesel import plan_words, sensitivity_words
 from plumb.core.explain import Line, Working
 from plumb.core.finding import Finding
 from plumb.core.quantities import rounded, show_pressure
-from plumb.core.shims import MM_PER_THOU, PRIOR_SHARE, REASSEMBLY_KPA
+from plumb.core.shims import MM_PER_THOU, PRIOR_SHARE, REASSEMBLY_KPA, show_shim
 from plumb.core.words import Span, counted, listed
 
 STATES: Final = {
@@ -73,7 +73,7 @@ def opening_under(finding: Finding, result: opening.OpeningResult) -> str:
     if nozzle.wanted_mm is None:
         return last_change(finding.injector, result)
     side = "more" if nozzle.wanted_mm > 0 else "less"
-    size = f"{rounded(abs(nozzle.wanted_mm), 3)} mm {side}"
+    size = f"{show_shim(abs(nozzle.wanted_mm), result.sheet.length)} {result.sheet.length} {side}"
     if not result.sheet.drawer:
         return f"wants {size}; no shims noted in the drawer"
     if nozzle.wanted_mm < 0 and not (nozzle.settings and nozzle.settings[-1].shim_mm):
@@ -91,7 +91,8 @@ def last_change(injector: str, result: opening.OpeningResult) -> str:
     what = "added" if c.shim_mm > 0 else "taken out"
     sign = "+" if c.after >= c.before else "−"
     moved = show_pressure(abs(c.after - c.before), unit, step)
-    return f"{abs(c.shim_mm):g} mm {what}, {sign}{moved} {unit}"
+    size = f"{show_shim(abs(c.shim_mm), result.sheet.length)} {result.sheet.length}"
+    return f"{size} {what}, {sign}{moved} {unit}"
 
 
 def opening_notes(result: opening.OpeningResult) -> tuple[str, ...]:

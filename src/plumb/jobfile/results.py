@@ -3,7 +3,7 @@
 import math
 from typing import Any, Final
 
-from plumb.core import coil, drop, hold, supply
+from plumb.core import coil, correction, cranking, drop, hold, opening, rail, supply
 from plumb.core.evidence import Result, newest
 from plumb.core.finding import Finding
 from plumb.core.job import JobResult, analyse_job
@@ -11,7 +11,7 @@ from plumb.core.quantities import kpa_per
 from plumb.core.suspicions import CAUSES
 from plumb.core.verdict import Verdict
 from plumb.core.words_next import step_words
-from plumb.core.words_sheets import because_of, headline_of, notes_of
+from plumb.core.words_sheets import because_of, headline_of, notes_of, state_words
 from plumb.jobfile.file import JobFile, SheetPart
 from plumb.jobfile.to_core import core_job
 
@@ -37,6 +37,8 @@ def _quantity(finding: Finding, result: Result, unit: str) -> tuple[str, str, fl
         return finding.injector, unit, kpa_per(unit)
     if isinstance(result, drop.DropResult | hold.HoldResult):
         return finding.quantity, unit, kpa_per(unit)
+    if isinstance(result, opening.OpeningResult):
+        return finding.quantity, unit, kpa_per(unit)
     return finding.quantity, unit, 1.0
 
 
@@ -48,6 +50,9 @@ def finding_json(key: str, finding: Finding, result: Result, unit: str) -> dict[
     def scaled(value: float | None) -> float | None:
         return None if value is None else round(value / factor, _DECIMALS)
 
+    # Points and pressures are compared as they are: a share of a reference near nothing is nothing.
+    absolute = isinstance(result, correction.CorrectionResult | opening.OpeningResult)
+    known = None if isinstance(result, hold.HoldResult) else finding.u
     return {
         "sheet": key,
         "kind": result.kind,
@@ -56,12 +61,15 @@ def finding_json(key: str, finding: Finding, result: Result, unit: str) -> dict[
         "value": scaled(finding.value),
         "unit": shown,
         "reference": scaled(finding.reference),
-        "deviation_percent": _percent(finding.deviation),
-        "uncertainty_percent": None if isinstance(result, hold.HoldResult) else _percent(finding.u),
+        "deviation_percent": None if absolute else _percent(finding.deviation),
+        "uncertainty_percent": None if absolute else _percent(known),
+        "deviation": scaled(finding.deviation) if absolute else None,
+        "uncertainty": scaled(known) if absolute else None,
         "probability_out": None
         if finding.probability_out is None
         else round(finding.probability_out, 4),
         "state": finding.state.value,
+        "words": state_words(finding, result),
         "passes_to_settle": finding.passes_to_settle,
         "because": because_of(finding, result),
     }
@@ -96,7 +104,71 @@ def sheet_json(key: str, result: Result, unit: str) -> dict[str, Any]:
         made |= {"agreeing": list(compared.agreeing), "split": compared.split}
     elif isinstance(result, hold.HoldResult):
         made["isolation"] = _board_json(result)
+    elif isinstance(result, opening.OpeningResult):
+        made |= _nozzles_json(result, unit)
+    elif isinstance(result, rail.RailResult):
+        made |= _rail_json(result, unit)
+    elif isinstance(result, cranking.CrankingResult):
+        made["humps"] = [
+            {
+                "injector": h.label or None, "percent": round(100.0 * h.median, 1),
+                "low_cycles": h.low_cycles, "cycles": h.cycles, "state": h.state.value,
+            }
+            for h in result.humps
+        ]  # fmt: skip
     return made
+
+
+def _nozzles_json(result: opening.OpeningResult, unit: str) -> dict[str, Any]:
+    """Settings, what was seen, and the plan of each nozzle; what a millimetre of shim buys."""
+    factor = kpa_per(unit)
+    s = result.sensitivity
+
+    def shown(kpa: float) -> float:
+        return round(kpa / factor, _DECIMALS)
+
+    return {
+        "sensitivity": {
+            "per_mm": shown(s.kpa_per_mm), "u": shown(s.u), "unit": unit, "changes": s.changes,
+        },
+        "nozzles": [
+            {
+                "injector": n.injector,
+                "seat": n.seat, "sound": n.sound, "spray": n.spray, "fault": n.fault,
+                "settings": [
+                    {"shim_mm": x.shim_mm, "value": shown(x.mean), "strokes": x.strokes}
+                    for x in n.settings
+                ],
+                "wanted_mm": None if n.wanted_mm is None else round(n.wanted_mm, _DECIMALS),
+                "plan": None
+                if n.plan is None
+                else {
+                    "keep_inside": n.plan.stays, "add_mm": list(n.plan.added),
+                    "change_mm": n.plan.change_mm, "value": shown(n.plan.predicted),
+                    "low": shown(n.plan.low), "high": shown(n.plan.high),
+                    "probability": round(n.plan.probability, _DECIMALS),
+                },
+            }
+            for n in result.nozzles
+        ],
+    }  # fmt: skip
+
+
+def _rail_json(result: rail.RailResult, unit: str) -> dict[str, Any]:
+    """How the rail follows what is wanted."""
+    factor = kpa_per(unit)
+    return {
+        "rail": {
+            "state": result.state,
+            "bias": round(result.bias / factor, _DECIMALS),
+            "swing": round(result.swing / factor, _DECIMALS),
+            "frequency_hz": None
+            if result.frequency_hz is None
+            else round(result.frequency_hz, _DECIMALS),
+            "beyond_percent": _percent(result.beyond),
+            "unit": unit,
+        }
+    }
 
 
 def _board_json(result: hold.HoldResult) -> dict[str, Any]:

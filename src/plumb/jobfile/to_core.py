@@ -331,6 +331,7 @@ def _opening(sheet: OpeningPart, injectors: Labels) -> opening.OpeningSheet:
         strokes_each=sheet.strokes,
         when=sheet.when,
         unit=sheet.unit,
+        length=sheet.shim_unit,
         learnt=tuple(
             Change(
                 shim_mm=float(c.shim_mm), before=float(c.before) * factor,

@@ -3,11 +3,12 @@
 from collections.abc import Mapping, Sequence
 from typing import Final
 
-from plumb.core import drop, hold, running, seen
+from plumb.core import drop, hold, opening, running, seen
 from plumb.core.decision import State, Thresholds
 from plumb.core.evidence import Result, has_readings, newest
 from plumb.core.job import ROUTES, JobResult
 from plumb.core.next_step import next_step
+from plumb.core.quantities import show_pressure
 from plumb.core.suspicions import NOT_RULED_OUT
 from plumb.core.verdict import Verdict
 from plumb.core.words_next import TITLES, before_condemning
@@ -242,6 +243,9 @@ def _cell(kind: str, label: str, sheet: Result) -> str:
         return "no response"
     if kind in {"correction", "return_volume", "cranking_balance"}:
         return "" if finding.value is None else f"{finding.value:g}".replace("-", "−")
+    if isinstance(sheet, opening.OpeningResult):
+        unit, step = sheet.sheet.unit, sheet.sheet.step
+        return "" if finding.value is None else f"{show_pressure(finding.value, unit, step)} {unit}"
     if finding.deviation is None:
         return ""
     return f"{100 * finding.deviation:+.1f} %".replace("-", "−")

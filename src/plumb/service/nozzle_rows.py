@@ -12,15 +12,16 @@ from plumb.store.records import ReadingRecord
 
 
 def nozzle_cells(
-    nozzle: opening.Nozzle, mine: list[ReadingRecord], unit: str, step: float
+    nozzle: opening.Nozzle, mine: list[ReadingRecord], unit: str, step: float, length: str
 ) -> list[str]:
     """The mean of the strokes with the stack inside, and that stack as it was typed."""
     typed = next((r.shim_typed for r in reversed(mine) if r.shim_typed is not None), None)
+    shims = shown_shim(typed, length)
     if not nozzle.settings:
-        return ["none" if mine else "", typed or ""]
+        return ["none" if mine else "", shims]
     now = nozzle.settings[-1]
     places = decimals_shown(unit, step) + (now.strokes > 1)
-    return [rounded(now.mean / factor_of(unit), places), typed or ""]
+    return [rounded(now.mean / factor_of(unit), places), shims]
 
 
 def opening_scale(result: opening.OpeningResult, unit: str) -> ScaleView:
@@ -36,7 +37,7 @@ def opening_scale(result: opening.OpeningResult, unit: str) -> ScaleView:
         low, high = middle - result.compared.tolerance, middle + result.compared.tolerance
     ends = [x for x in (low, high) if x is not None]
     centre = sum(ends) / len(ends) if ends else middle
-    reach = max([abs(v - centre) for v in (*values, *ends)] or [0.1 * centre]) * 1.25
+    reach = max([abs(v - centre) for v in (*values, *ends)] or [0.1 * centre]) * 1.45
     return ScaleView(
         relative=False, unit=unit, centre=centre / factor,
         low=None if low is None else low / factor, high=None if high is None else high / factor,

@@ -151,7 +151,7 @@ def _cells(
         read = _mean(values, unit, step) or ("over" if mine and mine[-1].mark == "over" else "")
         return [read, "" if one is None else rounded(one.at_20, decimals_for(step) + 1)]
     if isinstance(result, opening.OpeningResult):
-        return nozzle_cells(result.nozzle(label), mine, unit, step)
+        return nozzle_cells(result.nozzle(label), mine, unit, step, result.sheet.length)
     if len(values) == 1 and mine:
         return [figure(values[0], mine[-1].value_typed, unit, step, as_typed=mine[-1].unit == unit)]
     mean = _mean(values, unit, step)

@@ -144,7 +144,7 @@ def entry_view(kind: str, units: tuple[str, str] = ("", ""), strokes: int = 0) -
     if shape is None:
         shape = "words" if kind in seen.WORDS else "value"
     figures = {
-        "burst": ["first", "second"], "point": ["pressure"], "stroke": ["opens at", "shims"],
+        "burst": ["first", "second"], "point": ["pressure"], "stroke": ["opens", "shims"],
     }.get(shape, [])  # fmt: skip
     if shape == "value":
         figures = {

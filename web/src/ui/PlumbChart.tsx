@@ -25,13 +25,14 @@ export interface Scale {
 
 /** Figures of the scale to position in per cent of the width; the centre hangs in the middle. */
 export function plumbScale(ground: Ground, least = 25): Scale {
-  const { centre, low, high, relative } = ground;
+  const { centre, low, high, relative, reach: wide } = ground;
   const half = Math.max(high === null ? 0 : high - centre, low === null ? 0 : centre - low);
-  const reach = relative
+  const corridor = relative
     ? Math.max(least, Math.ceil((half * 1.6) / 5) * 5)
     : half > 0
       ? half * 2
       : Math.max(Math.abs(centre) * 0.25, 1);
+  const reach = wide ?? corridor;
   const x = scaleLinear()
     .domain([centre - reach, centre + reach])
     .range([3, 97]);
@@ -103,15 +104,22 @@ function Corridor({ scale }: { scale: Scale }) {
   );
 }
 
+/** Where it hung before, and where it is planned to hang: only nozzles have these. */
+export interface Path {
+  trail: { at: number; shown: string; change: string }[];
+  plan: { at: number; low: number; high: number } | null;
+}
+
 interface RowProps {
   scale: Scale;
   hanging: Hanging | null;
+  path?: Path | null;
   /** A small chart: an arrow says "off the sheet", without the words. */
   small?: boolean;
 }
 
 /** One injector's row of the chart. */
-export function PlumbRow({ scale, hanging, small = false }: RowProps) {
+export function PlumbRow({ scale, hanging, path = null, small = false }: RowProps) {
   return (
     <svg
       width="100%"
@@ -121,6 +129,7 @@ export function PlumbRow({ scale, hanging, small = false }: RowProps) {
       aria-label={spoken(hanging, scale.ground)}
     >
       <Corridor scale={scale} />
+      {path && hanging && <Moved scale={scale} hanging={hanging} path={path} />}
       {hanging && <Hung scale={scale} hanging={hanging} small={small} />}
     </svg>
   );
@@ -199,6 +208,81 @@ function Hung({ scale, hanging, small }: { scale: Scale; hanging: Hanging; small
           {figure}
         </text>
       </svg>
+    </>
+  );
+}
+
+/** The way of a nozzle: each earlier stack of shims as an empty bob, the plan as a ghost. */
+function Moved({ scale, hanging, path }: { scale: Scale; hanging: Hanging; path: Path }) {
+  const { x } = scale;
+  const stops = [...path.trail.map((t) => t.at), hanging.at];
+  return (
+    <>
+      {path.trail.map((t, n) => {
+        const next = stops[n + 1] ?? hanging.at;
+        return (
+          <g key={n}>
+            <line
+              x1={`${x(t.at)}%`}
+              x2={`${x(next)}%`}
+              y1="58%"
+              y2="58%"
+              stroke="var(--chalk)"
+              strokeWidth={2}
+            />
+            <svg x={`${(x(t.at) + x(next)) / 2}%`} y="58%" overflow="visible">
+              <text y={17} textAnchor="middle" fontSize={12} fill="var(--soft)" className="figure">
+                {t.change}
+              </text>
+            </svg>
+            <svg x={`${x(t.at)}%`} y="52%" overflow="visible">
+              <BobShape tone="open" filled={false} />
+              <text
+                x={-14}
+                y={5}
+                textAnchor="end"
+                fontSize={12}
+                fill="var(--soft)"
+                className="figure"
+              >
+                {t.shown}
+              </text>
+            </svg>
+          </g>
+        );
+      })}
+      {path.plan && (
+        <>
+          <line
+            x1={`${x(hanging.at)}%`}
+            x2={`${x(path.plan.at)}%`}
+            y1="58%"
+            y2="58%"
+            stroke="var(--chalk)"
+            strokeWidth={2}
+            strokeDasharray="5 4"
+          />
+          <line
+            x1={`${x(path.plan.low)}%`}
+            x2={`${x(path.plan.high)}%`}
+            y1="58%"
+            y2="58%"
+            stroke="var(--chalk)"
+            strokeWidth={6}
+            strokeLinecap="round"
+            opacity={0.7}
+          />
+          <svg x={`${x(path.plan.at)}%`} y="52%" overflow="visible">
+            <path
+              d="M-2.6-13h5.2v4.2l4 3.6-1.4 7.6L0 13-5.2 2.4-6.6-5.2l4-3.6z"
+              fill="var(--sheet)"
+              stroke="var(--chalk)"
+              strokeWidth={2}
+              strokeLinejoin="round"
+            />
+          </svg>
+        </>
+      )}
     </>
   );
 }

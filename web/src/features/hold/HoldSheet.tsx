@@ -2,13 +2,14 @@
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import { useNavigate } from "react-router";
 import type { SheetView } from "../../api/client";
+import { ring } from "../../lib/ring";
 import { clock, TimeChart } from "../../ui/TimeChart";
 import { Ask, Box, Knob, Pad } from "../sheet/EntryParts";
-import { CsvTools, Keys } from "../sheet/SheetView";
+import { CsvTools, Keys } from "../sheet/SheetTools";
 import { Board } from "./Board";
 import { useHold, type HoldEntry } from "./useHold";
 
-export function HoldSheet({ sheet }: { sheet: SheetView }) {
+export default function HoldSheet({ sheet }: { sheet: SheetView }) {
   const entry = useHold(sheet);
   const [dialog, setDialog] = useState<"csv" | "keys" | null>(null);
   const navigate = useNavigate();
@@ -64,21 +65,6 @@ export function HoldSheet({ sheet }: { sheet: SheetView }) {
       />
     </>
   );
-}
-
-/** A short tone, where the browser lets one sound. */
-function ring(): void {
-  try {
-    const audio = new AudioContext();
-    const tone = audio.createOscillator();
-    tone.frequency.value = 880;
-    tone.connect(audio.destination);
-    tone.start();
-    tone.stop(audio.currentTime + 0.6);
-    tone.onended = () => void audio.close();
-  } catch {
-    // No sound on this machine: the words say it as well.
-  }
 }
 
 function Timer({ sheet, elapsed }: { sheet: SheetView; elapsed: number | null }) {

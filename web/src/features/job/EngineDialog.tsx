@@ -13,7 +13,7 @@ interface Props {
 
 type Line = VehicleView["injectors"][number];
 
-export function EngineDialog({ vehicle, open, onOpenChange }: Props) {
+export default function EngineDialog({ vehicle, open, onOpenChange }: Props) {
   return (
     <Dialog
       title="Banks and feeds"

@@ -1,20 +1,23 @@
 /** A job: the route on the left, the sheet in the middle, what the set says on the right. */
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Link, useParams } from "react-router";
 import api, { got, Refused, told, type JobView, type SheetView } from "../../api/client";
 import { Head, SavedState } from "../../app";
 import { usePrefs } from "../../lib/prefs";
 import { jobQuery, queries, sheetQuery } from "../../lib/store";
 import { Kbd, Trouble } from "../../ui/parts";
-import { HoldSheet } from "../hold/HoldSheet";
 import { Conditions } from "../sheet/Conditions";
-import { WalkSheet } from "../sheet/Noted";
-import { RowsSheet } from "../sheet/SheetView";
-import { VerdictPage, VerdictPanel } from "../verdict/VerdictPage";
-import { EngineDialog } from "./EngineDialog";
 import { RouteLine } from "./Route";
 import { SaysPanel } from "./SaysPanel";
+
+// What a sheet is entered with comes when such a sheet is opened.
+const RowsSheet = lazy(() => import("../sheet/SheetView"));
+const HoldSheet = lazy(() => import("../hold/HoldSheet"));
+const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
+const VerdictPage = lazy(() => import("../verdict/VerdictPage"));
+const VerdictPanel = lazy(() => import("../verdict/VerdictPanel"));
+const EngineDialog = lazy(() => import("./EngineDialog"));
 
 export default function JobPage() {
   const { number = "", sheet: key } = useParams();
@@ -72,8 +75,10 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
         </div>
         <main className="min-w-0 p-3 sm:p-4">
           {!verdict && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
-          {shown && <Sheet key={shown.id} sheet={shown} vehicle={job.vehicle} />}
-          {verdict && <VerdictPage job={job} />}
+          <Suspense fallback={<p>Opening…</p>}>
+            {shown && <Sheet key={shown.id} sheet={shown} vehicle={job.vehicle} />}
+            {verdict && <VerdictPage job={job} />}
+          </Suspense>
           {!knot && !verdict && <p>No sheet has been started on this job.</p>}
         </main>
         <aside
@@ -81,7 +86,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
           aria-label="What the set says"
         >
           {shown && <SaysPanel sheet={shown} job={job} />}
-          {verdict && <VerdictPanel job={job} />}
+          <Suspense>{verdict && <VerdictPanel job={job} />}</Suspense>
         </aside>
       </div>
     </>
@@ -139,7 +144,9 @@ function JobTools({ job }: { job: JobView }) {
         {job.closed ? "Open the job again" : "Close the job"}
       </button>
       <Trouble text={close.isError ? told(close.error) : null} />
-      <EngineDialog vehicle={job.vehicle} open={engine} onOpenChange={setEngine} />
+      <Suspense>
+        {engine && <EngineDialog vehicle={job.vehicle} open={engine} onOpenChange={setEngine} />}
+      </Suspense>
     </section>
   );
 }

@@ -1,8 +1,9 @@
 /** The entry line: always in the same place, big enough to read from the driver's seat. */
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { SheetView } from "../../api/client";
+import { NozzleKnobs, SeatClock, seenNow } from "../nozzle/Nozzle";
 import type { Draft } from "./entry";
-import { hasMark, hasPasses } from "./entry";
+import { hasMark, hasPasses, nextOf } from "./entry";
 import { Ask, Box, Knob, NoteField, Pad } from "./EntryParts";
 import type { Entry } from "./useEntry";
 
@@ -24,7 +25,7 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
 
   const press = (key: string) => {
     if (key === "next") {
-      const whole = draft.first.length > 3 || fields.length === 1;
+      const whole = draft.first.length > 3 || sheet.entry.shape !== "burst";
       if (active === "first" && !whole) entry.secondField.current?.focus();
       else entry.submit();
       return;
@@ -54,7 +55,7 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
           <Box
             key={name}
             name={sheet.entry.figures[n] ?? name}
-            unit={sheet.gauge.unit}
+            unit={sheet.entry.units[n] ?? sheet.gauge.unit}
             value={draft[name]}
             field={name === "first" ? entry.firstField : entry.secondField}
             pad={pad}
@@ -67,6 +68,7 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
         ))}
         <Knobs sheet={sheet} entry={entry} pad={pad} setPad={setPad} />
       </div>
+      {!entry.asking && <SeatClock entry={entry} />}
       {!entry.asking && draft.fires !== null && (
         <NoteField
           label={`Opens only once the rail has bled to, ${sheet.gauge.unit}`}
@@ -129,6 +131,9 @@ function hint(sheet: SheetView, again: boolean): string {
     const letters = sheet.entry.words.map((w) => `${w.key.toUpperCase()} ${w.label}`).join(", ");
     return `Press the letter: ${letters}. The cursor goes on by itself.`;
   }
+  if (sheet.entry.shape === "stroke") {
+    return "Pressure, a space and the shims inside, then Enter; C sound, S spray, T holds the seat.";
+  }
   if (sheet.entry.shape === "value") {
     return "Type the figure, then Enter; the cursor goes on in the order of reach.";
   }
@@ -152,10 +157,11 @@ function keys(
   }
   if (e.ctrlKey || e.metaKey || e.altKey) return;
   const two = sheet.entry.figures.length > 1;
+  const burst = sheet.entry.shape === "burst";
   if (e.key === "Enter") {
     e.preventDefault();
     const short = entry.draft.second === "" && entry.draft.first.trim().length <= 2;
-    if (two && field === "first" && short) {
+    if (burst && field === "first" && short) {
       if (entry.draft.first !== "") entry.secondField.current?.focus();
     } else entry.submit();
   } else if (e.key === " ") {
@@ -165,12 +171,6 @@ function keys(
     e.preventDefault();
     entry.firstField.current?.focus();
   } else command(e, sheet, entry, onHelp);
-}
-
-/** The next way a spray can look; after the last one, not said. */
-function nextSpray(sheet: SheetView, now: string): string {
-  const words = ["", ...sheet.entry.sprays.map((s) => s.code)];
-  return words[(words.indexOf(now) + 1) % words.length] ?? "";
 }
 
 /** The letters and arrows, from anywhere on the sheet. */
@@ -196,8 +196,18 @@ export function command(
     acts.b = () => setDraft({ ...draft, buzz: !draft.buzz });
     acts.f = () => setDraft({ ...draft, fires: draft.fires === null ? " " : null });
   }
-  if (sprays.length > 0) {
-    acts.s = () => setDraft({ ...draft, spray: nextSpray(sheet, draft.spray) });
+  if (sheet.entry.shape === "stroke") {
+    acts.c = () => entry.look({ sound: nextOf(sheet.entry.sounds, seenNow(entry, "sound")) });
+    acts.s = () => entry.look({ spray: nextOf(sprays, seenNow(entry, "spray")) });
+    acts.t = entry.seat.begin;
+    if (entry.seat.held !== null) {
+      acts.d = () => entry.seat.seen("dry");
+      acts.m = () => entry.seat.seen("damp");
+      acts.w = () => entry.seat.seen("wet");
+      acts.escape = entry.seat.stop;
+    }
+  } else if (sprays.length > 0) {
+    acts.s = () => setDraft({ ...draft, spray: nextOf(sprays, draft.spray) });
   }
   for (const word of sheet.entry.words) acts[word.key] = () => entry.word(word.code);
   const act = acts[key];
@@ -255,12 +265,13 @@ function Knobs({ sheet, entry, pad, setPad }: KnobsProps) {
           />
         </>
       )}
-      {sprays.length > 0 && (
+      {sheet.entry.shape === "stroke" && <NozzleKnobs sheet={sheet} entry={entry} />}
+      {sprays.length > 0 && sheet.entry.shape !== "stroke" && (
         <Knob
           cap="S"
           words={draft.spray ? `spray ${draft.spray}` : "spray"}
           pressed={draft.spray !== ""}
-          act={() => set({ spray: nextSpray(sheet, draft.spray) })}
+          act={() => set({ spray: nextOf(sprays, draft.spray) })}
         />
       )}
       {sheet.kind === "correction" && (

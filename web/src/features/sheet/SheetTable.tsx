@@ -38,6 +38,10 @@ const GRID: Record<number, string> = {
   3: "grid grid-cols-[4.4rem_3.7rem_3.7rem_3.7rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_4.4rem_4.4rem_4.4rem_minmax(0,1fr)] lg:grid-cols-[5.6rem_4.2rem_4.2rem_4.2rem_8.6rem_minmax(0,1fr)]",
 };
 
+/** Nozzles say more: what was seen, and the shims planned. */
+const NOZZLES =
+  "grid grid-cols-[4.2rem_4.6rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.2rem_5rem_4rem_minmax(0,1fr)] lg:grid-cols-[4.6rem_4.6rem_3.4rem_13rem_minmax(0,1fr)]";
+
 interface Props {
   sheet: SheetView;
   entry: Entry;
@@ -57,7 +61,7 @@ export function SheetTable({ sheet, entry, onOrder }: Props) {
     const to = labels.indexOf(String(over.id));
     onOrder(arrayMove(labels, from, to));
   };
-  const columns = GRID[sheet.columns.length] ?? "";
+  const columns = sheet.entry.shape === "stroke" ? NOZZLES : (GRID[sheet.columns.length] ?? "");
   const charted = sheet.columns.length > 0;
   return (
     <div className="rounded-lg border border-hair bg-sheet">
@@ -113,7 +117,11 @@ function TableHead({ sheet, scale, columns }: HeadProps) {
     <div role="rowgroup">
       <div role="row" className={`${columns} h-9 items-center text-sm text-soft`}>
         <span role="columnheader" className="pl-4">
-          {sheet.kind === "supply_pressure" ? "State" : "Injector"}
+          {sheet.kind === "supply_pressure"
+            ? "State"
+            : sheet.entry.shape === "stroke"
+              ? "Nozzle"
+              : "Injector"}
         </span>
         {sheet.columns.map((name) => (
           <span key={name} role="columnheader" className="text-right">
@@ -161,7 +169,10 @@ function hangingOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined)
 function cellsOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined): string[] {
   if (!waits) return row.cells.map((c) => c || "·");
   if (sheet.entry.shape === "burst") return [waits.first ?? "–", waits.second ?? "–", "…"];
-  return sheet.columns.map((_, n) => (n === 0 ? (waits.value ?? waits.mark ?? "–") : "…"));
+  const shims = waits.shim ?? row.nozzle?.shim ?? "";
+  return sheet.columns.map((_, n) =>
+    n === 0 ? (waits.value ?? waits.mark ?? "–") : sheet.entry.shape === "stroke" ? shims : "…",
+  );
 }
 
 function Row({ row, sheet, entry, scale, columns }: RowProps) {
@@ -224,7 +235,7 @@ function Row({ row, sheet, entry, scale, columns }: RowProps) {
         <Figure
           key={sheet.columns[n]}
           text={text}
-          strong={n === cells.length - 1}
+          strong={n === (sheet.entry.shape === "stroke" ? 0 : cells.length - 1)}
           waits={Boolean(waits)}
         />
       ))}
@@ -239,7 +250,7 @@ function Row({ row, sheet, entry, scale, columns }: RowProps) {
       </span>
       {sheet.columns.length > 0 && (
         <span role="cell" className="relative col-span-full h-14 lg:col-span-1 lg:h-auto">
-          <PlumbRow scale={scale} hanging={hangingOf(row, sheet, waits)} />
+          <PlumbRow scale={scale} hanging={hangingOf(row, sheet, waits)} path={row.nozzle} />
         </span>
       )}
     </div>
@@ -269,18 +280,26 @@ function Reads({ row }: { row: RowView }) {
     r.mark === "read_late" ? "late" : "",
     r.sound === "buzzes" ? "buzz heard" : "",
     r.fires_at ? `fires at ${r.fires_at}` : "",
-    r.spray ? `spray ${r.spray}` : "",
+    r.spray && !row.nozzle ? `spray ${r.spray}` : "",
     r.note,
   ]);
+  const seen = row.nozzle
+    ? [
+        row.nozzle.seat && `seat ${row.nozzle.seat}`,
+        row.nozzle.sound,
+        row.nozzle.spray && `spray ${row.nozzle.spray}`,
+      ].filter(Boolean)
+    : [];
   const extra = [...new Set(marks.filter(Boolean))].join(", ");
   const figures = row.readings.filter((r) => (r.second_typed ?? r.value_typed) !== null).length;
-  const several = figures > 1 ? `mean of ${figures}` : "";
+  const counts = row.nozzle?.strokes ?? figures;
+  const several = counts > 1 ? `mean of ${counts}` : "";
   const raw = row.raw > 1 ? `${row.raw} bursts unburnt: run the engine` : "";
   return (
     <>
       <span className={`block text-sm font-bold ${TONE_CLASS[row.tone] ?? ""}`}>{row.words}</span>
       <span className="block text-xs text-soft">
-        {[row.under, several, extra, raw].filter(Boolean).join(" · ")}
+        {[row.under, several, ...seen, extra, raw].filter(Boolean).join(" · ")}
       </span>
     </>
   );

@@ -18,6 +18,8 @@ export interface Draft {
   buzz: boolean;
   fires: string | null;
   spray: string;
+  sound: string;
+  seat: string;
   note: string;
 }
 
@@ -28,6 +30,8 @@ export const emptyDraft: Draft = {
   buzz: false,
   fires: null,
   spray: "",
+  sound: "",
+  seat: "",
   note: "",
 };
 
@@ -50,7 +54,23 @@ export function waitingFor(sheetId: number, waiting: readonly Waiting[]): Waitin
   );
 }
 
-function measured(row: RowView, waiting: WaitingReading[]): boolean {
+/** Strokes of the stack that is inside now, those that wait among them. */
+export function strokesOf(row: RowView, waiting: WaitingReading[]): number {
+  const mine = waiting.filter((w) => w.reading.injector === row.injector && !w.reading.replaces);
+  const anew = mine.findLastIndex((w) => w.reading.shim && w.reading.shim !== row.nozzle?.shim);
+  return anew >= 0 ? mine.length - anew : (row.nozzle?.strokes ?? 0) + mine.length;
+}
+
+/** A nozzle is done when it was stroked often enough and its seat was held. */
+function stroked(sheet: SheetView, row: RowView, waiting: WaitingReading[]): boolean {
+  const mine = waiting.filter((w) => w.reading.injector === row.injector);
+  const silent = mine.some((w) => w.reading.mark) || row.readings.some((r) => r.mark === "none");
+  const held = row.nozzle?.seat !== "" || mine.some((w) => w.reading.seat);
+  return silent || (strokesOf(row, waiting) >= sheet.entry.strokes && held);
+}
+
+function measured(sheet: SheetView, row: RowView, waiting: WaitingReading[]): boolean {
+  if (sheet.entry.shape === "stroke") return stroked(sheet, row, waiting);
   return row.readings.length > 0 || waiting.some((w) => w.reading.injector === row.injector);
 }
 
@@ -61,15 +81,22 @@ export function nextOpen(
   after: string,
 ): Target | null {
   const at = sheet.rows.findIndex((r) => r.injector === after);
+  const here = sheet.rows[at];
+  // A nozzle stays on the pump until it is done.
+  if (sheet.entry.shape === "stroke" && here && !measured(sheet, here, waiting)) {
+    return { injector: after, repeat: true };
+  }
   const round = [...sheet.rows.slice(at + 1), ...sheet.rows.slice(0, at)];
-  const open = round.find((r) => r.injector !== after && !measured(r, waiting));
+  const open = round.find((r) => r.injector !== after && !measured(sheet, r, waiting));
   return open ? { injector: open.injector, repeat: false } : null;
 }
 
 /** Where the cursor stands when nobody chose: what is open, else what the next step asks for. */
 export function standing(sheet: SheetView, waiting: WaitingReading[]): Target {
-  const open = sheet.rows.find((r) => !measured(r, waiting));
+  const open = sheet.rows.find((r) => !measured(sheet, r, waiting));
   if (open) return { injector: open.injector, repeat: false };
+  const planned = sheet.rows.find((r) => r.nozzle?.plan);
+  if (planned) return { injector: planned.injector, repeat: true };
   // While something waits, the next step on the screen is an old one.
   const asked = waiting.length === 0 ? sheet.next?.injectors[0] : undefined;
   if (asked !== undefined) return { injector: asked, repeat: true };
@@ -79,7 +106,9 @@ export function standing(sheet: SheetView, waiting: WaitingReading[]): Target {
 /** The number of the pass that typing now would make. */
 export function passNumber(row: RowView | undefined, waiting: WaitingReading[]): number {
   const there = row?.readings.map((r) => r.pass_number) ?? [];
-  const queued = waiting.filter((w) => w.reading.injector === row?.injector).length;
+  const queued = waiting.filter(
+    (w) => w.reading.injector === row?.injector && !w.reading.replaces,
+  ).length;
   return Math.max(0, ...there) + queued + 1;
 }
 
@@ -138,6 +167,7 @@ export function asReading(
 ): ReadingIn {
   const burst = sheet.entry.shape === "burst";
   const silent = extra.mark !== undefined;
+  const stroke = sheet.entry.shape === "stroke";
   const figure = extra.word === undefined && !silent ? clean(draft.first) : null;
   return {
     id,
@@ -149,7 +179,9 @@ export function asReading(
     word: extra.word ?? null,
     at_s: null,
     mark: extra.mark ?? (draft.late ? "read_late" : null),
-    sound: draft.buzz ? "buzzes" : null,
+    sound: draft.buzz ? "buzzes" : ((draft.sound || null) as "chatters" | null),
+    seat: (draft.seat || null) as "dry" | null,
+    shim: stroke ? clean(draft.second) : null,
     fires_at: clean(draft.fires ?? ""),
     spray: (draft.spray || null) as "even" | null,
     note: draft.note.trim(),
@@ -163,7 +195,10 @@ export function shownOf(reading: ReadingIn): string {
   if (reading.word) return reading.word;
   const marks: Record<string, string> = { none: "no response", over: "over", not_read: "not read" };
   const mark = marks[reading.mark ?? ""];
-  return [reading.first, reading.second, reading.value, mark].filter(Boolean).join(" ");
+  const seat = reading.seat ? `seat ${reading.seat}` : null;
+  return [reading.first, reading.second, reading.value, mark, reading.shim, seat]
+    .filter(Boolean)
+    .join(" ");
 }
 
 /** Where a waiting reading's bob would hang against the reference that is known; null: unknown. */
@@ -178,4 +213,10 @@ export function provisional(sheet: SheetView, reading: ReadingIn): number | null
 /** What the server said of an errand, as the entry line asks it. */
 export function heading(problems: Problem[]): string {
   return problems.map((p) => p.rule + (p.value ? ` (${p.value})` : "")).join(" ");
+}
+
+/** The next of a few words; after the last one, not said. */
+export function nextOf(options: { code: string }[], now: string): string {
+  const words = ["", ...options.map((o) => o.code)];
+  return words[(words.indexOf(now) + 1) % words.length] ?? "";
 }

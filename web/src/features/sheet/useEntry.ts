@@ -2,6 +2,7 @@
 import { useCallback, useMemo, useRef, useState } from "react";
 import type { SheetView } from "../../api/client";
 import { outbox, useOutbox } from "../../lib/store";
+import { useSeat } from "../nozzle/useSeat";
 import { mine, remember } from "./mine";
 import {
   asReading,
@@ -13,6 +14,7 @@ import {
   questions,
   shownOf,
   standing,
+  strokesOf,
   waitingFor,
   type Draft,
   type Extra,
@@ -45,7 +47,8 @@ export function useEntry(sheet: SheetView) {
   const target = choice ?? standing(sheet, waiting);
   const row = sheet.rows.find((r) => r.injector === target.injector);
   const two = sheet.entry.shape === "burst";
-  const called = [row?.name, `Injector ${target.injector}`].find(Boolean) ?? "";
+  const noun = sheet.entry.shape === "stroke" ? "Nozzle" : "Injector";
+  const called = [row?.name, `${noun} ${target.injector}`].find(Boolean) ?? "";
 
   // At once, so that the next figure of quick hands lands in the right field. While a question
   // stands the fields are hidden; the entry line gives the focus back when it is answered.
@@ -95,6 +98,15 @@ export function useEntry(sheet: SheetView) {
 
   /** Ask whether a second typing corrects the pass that is there or adds one. */
   const askWhich = (with_: Draft, extra: Extra) => {
+    // Another stack of shims begins anew; until a nozzle was stroked often enough each is one more.
+    const more =
+      sheet.entry.shape === "stroke" &&
+      (with_.second.trim() !== "" ||
+        (row !== undefined && strokesOf(row, waiting) < sheet.entry.strokes));
+    if (more) {
+      keep(with_, extra);
+      return;
+    }
     const queued = waiting.findLast((w) => w.reading.injector === target.injector)?.reading;
     const kept = row?.readings.at(-1);
     if ((!kept && !queued) || target.repeat || !hasPasses(sheet)) {
@@ -165,6 +177,37 @@ export function useEntry(sheet: SheetView) {
     setAsking({ text: asked.text, options });
   };
 
+  /** What is seen of a nozzle goes with the figure that is being typed, else with its last stroke. */
+  const look = (seen: Partial<Pick<Draft, "sound" | "spray" | "seat" | "note">>) => {
+    const queued = waiting.findLast((w) => w.reading.injector === target.injector)?.reading;
+    const kept = row?.readings.at(-1);
+    if (draft.first.trim() !== "" || (!queued && !kept)) {
+      typing({ ...draft, ...seen });
+      toFirst();
+      return;
+    }
+    const was: Draft = {
+      ...emptyDraft,
+      first: queued?.value ?? kept?.value_typed ?? "",
+      second: queued?.shim ?? kept?.shim ?? "",
+      sound: queued?.sound ?? kept?.sound ?? "",
+      spray: queued?.spray ?? kept?.spray ?? "",
+      seat: queued?.seat ?? kept?.seat ?? "",
+      note: queued?.note ?? kept?.note ?? "",
+    };
+    const silent = (queued?.mark ?? kept?.mark) === "none";
+    // The figure was asked about when it was typed.
+    keep(
+      { ...was, ...seen },
+      {
+        ...(silent ? { mark: "none" as const } : {}),
+        replaces: queued?.id ?? kept?.id ?? null,
+        confirmed: ["point_missing", "far_off", "off_step"],
+      },
+    );
+  };
+  const seat = useSeat(target.injector, look);
+
   const noResponse = () =>
     askWhich({ ...draft, second: "" }, { mark: sheet.entry.over ? "over" : "none" });
   const word = (code: string) => keep(draft, { word: code });
@@ -222,6 +265,8 @@ export function useEntry(sheet: SheetView) {
     submit,
     noResponse,
     word,
+    look,
+    seat,
     undo,
     move,
     again,

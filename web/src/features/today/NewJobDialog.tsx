@@ -25,6 +25,16 @@ export function NewJobDialog({ open, onOpenChange }: Props) {
   );
 }
 
+/** The sheet that compares injectors first, where that is not the drop sheet. */
+const STRAIGHT: Partial<Record<string, NewJob["begin_with"]>> = {
+  common_rail: "correction",
+  mechanical_diesel: "opening_pressure",
+};
+const STRAIGHT_WORDS: Partial<Record<string, string>> = {
+  common_rail: "corrections",
+  mechanical_diesel: "opening pressures",
+};
+
 type System = NonNullable<NewJob["fuel_system"]>;
 
 function Form() {
@@ -63,7 +73,7 @@ function Form() {
             codes: [],
             gauge_id: null,
             layout_id: known ? null : layout,
-            begin_with: diesel && begin === "pressure_drop" ? "correction" : begin,
+            begin_with: begin === "pressure_drop" ? (STRAIGHT[of] ?? begin) : begin,
           },
         }),
       ),
@@ -73,7 +83,7 @@ function Form() {
     },
   });
 
-  const diesel = (known?.fuel_system ?? system) === "common_rail";
+  const of = known?.fuel_system ?? system;
   const go = (e: SubmitEvent) => {
     e.preventDefault();
     if (!make.isPending) make.mutate();
@@ -131,6 +141,7 @@ function Form() {
               ["throttle_body", "throttle body"],
               ["direct", "direct"],
               ["common_rail", "common rail"],
+              ["mechanical_diesel", "mechanical diesel"],
             ]}
             value={system}
             pick={setSystem}
@@ -185,10 +196,7 @@ function Form() {
         legend="Begin with"
         options={[
           ["walk_round", "the walk-round"],
-          [
-            "pressure_drop",
-            diesel ? "the corrections straight away" : "the drop sheet straight away",
-          ],
+          ["pressure_drop", `the ${STRAIGHT_WORDS[of] ?? "drop sheet"} straight away`],
         ]}
         value={begin}
         pick={(wanted) => setPrefs({ begin: wanted })}
@@ -202,13 +210,10 @@ function Form() {
 }
 
 function Known({ found, pick }: { found: VehicleView[]; pick: (v: VehicleView) => void }) {
-  const usable = found.filter((v) =>
-    ["port", "throttle_body", "direct", "common_rail"].includes(v.fuel_system),
-  );
-  if (usable.length === 0) return null;
+  if (found.length === 0) return null;
   return (
     <ul className="mt-1 grid gap-1" aria-label="Known vehicles">
-      {usable.slice(0, 4).map((v) => (
+      {found.slice(0, 4).map((v) => (
         <li key={v.id}>
           <button type="button" className="knob w-full" onClick={() => pick(v)}>
             <b>{v.name}</b> {v.registration} · {v.injectors.length} cylinders
