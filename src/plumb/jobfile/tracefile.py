@@ -1,0 +1,217 @@
+r"""A trace as CSV, read in a stream: any column names, units in the header, millions of samples.
+
+The header names the columns, each with its unit in brackets (``pressure [kPa]``) or in a second
+line of its own; comma, semicolon or tab, decimal point or comma.  What does not fit is told by line
+and column.
+
+>>> reader = TraceReader()
+>>> reader.feed(b"time [ms];clamp [A]\\n0;120,5\\n1;121\\n")
+>>> table = reader.close()
+>>> [(c.name, c.unit) for c in table.columns], table.values[:, 1].tolist()
+([('time', 'ms'), ('clamp', 'A')], [120.5, 121.0])
+"""
+
+import io
+import re
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from plumb.core.problems import PlumbError, Problem
+
+MOST_SAMPLES: Final = 2_000_000
+MOST_COLUMNS: Final = 24
+MOST_BYTES: Final = 400_000_000
+_HEADER: Final = "the first line names the columns, for example t [s],p [kPa]"
+_PIECE: Final = 1 << 20
+_HEAD_LINES: Final = 50
+_UNIT: Final = re.compile(r"^(.*?)\s*[\[(]([^\])]*)[\])]\s*$")
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column: its name and its unit as the header has them; the unit may be empty."""
+
+    name: str
+    unit: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class TraceTable:
+    """Columns and their values, samples × columns; a cell that was empty is NaN."""
+
+    columns: tuple[Column, ...]
+    values: np.ndarray
+
+    def index(self, name: str) -> int | None:
+        """Where a column of that name stands, None where there is none."""
+        names = [c.name for c in self.columns]
+        return names.index(name) if name in names else None
+
+
+def _refuse(*, path: str = "", rule: str, value: str = "", code: str = "not_a_trace") -> PlumbError:
+    return PlumbError(Problem(path=path, rule=rule, value=value[:80], code=code))
+
+
+def _is_number(cell: str) -> bool:
+    try:
+        float(cell.replace(",", "."))
+    except ValueError:
+        return cell.strip() == ""
+    return True
+
+
+class TraceReader:
+    """Takes bytes as they come, keeps whole lines as numbers; ``samples`` says how far it is."""
+
+    def __init__(self) -> None:
+        """Nothing read yet."""
+        self.samples = 0
+        self.read = 0
+        self._rest = b""
+        self._line = 0
+        self._columns: tuple[Column, ...] = ()
+        self._delimiter = b","
+        self._pieces: list[np.ndarray] = []
+
+    def feed(self, data: bytes) -> None:
+        """More of the file; :class:`PlumbError` as soon as something does not fit."""
+        self.read += len(data)
+        if self.read > MOST_BYTES:
+            raise _refuse(rule=f"at most {MOST_BYTES // 1_000_000} MB", code="too_large")
+        self._rest += data
+        if len(self._rest) >= _PIECE:
+            self._take(last=False)
+
+    def close(self) -> TraceTable:
+        """The end of the file: everything that was read."""
+        self._take(last=True)
+        if not self._columns:
+            raise _refuse(path="line 1", rule=_HEADER)
+        if self.samples == 0:
+            raise _refuse(rule="there are samples under the header", code="empty")
+        values = np.concatenate(self._pieces) if len(self._pieces) > 1 else self._pieces[0]
+        self._pieces = []
+        return TraceTable(self._columns, values)
+
+    def _take(self, *, last: bool) -> None:
+        """Whole lines of what is there; the rest waits."""
+        end = len(self._rest) if last else self._rest.rfind(b"\n") + 1
+        text, self._rest = self._rest[:end], self._rest[end:]
+        if not self._columns:
+            text = self._header(text)
+        if text.strip():
+            self._numbers(text)
+
+    def _header(self, text: bytes) -> bytes:
+        """Name the columns; what follows the header comes back."""
+        lines = text.removeprefix(b"\xef\xbb\xbf").split(b"\n", _HEAD_LINES)
+        head: list[list[str]] = []
+        while lines and len(head) < 2:
+            cells = self._cells(lines[0], first=not head)
+            if cells and not cells[0].startswith("#"):
+                if all(_is_number(c) for c in cells):
+                    break
+                if head and len(cells) != len(head[0]):
+                    break
+                head.append(cells)
+            lines.pop(0)
+            self._line += 1
+        if not head:
+            if not lines or not b"".join(lines).strip():
+                return b""
+            raise _refuse(
+                path=f"line {self._line + 1}", rule=_HEADER,
+                value=lines[0].decode("utf-8", "replace"),
+            )  # fmt: skip
+        self._columns = _named(head)
+        return b"\n".join(lines)
+
+    def _cells(self, line: bytes, *, first: bool) -> list[str]:
+        text = line.decode("utf-8", "replace").strip("\r\n ")
+        if not text:
+            return []
+        if first and not text.startswith("#"):
+            self._delimiter = next((d for d in (b";", b"\t", b",") if d in line), b",")
+        return [c.strip().strip('"').strip() for c in text.split(self._delimiter.decode())]
+
+    def _numbers(self, text: bytes) -> None:
+        lines = text.count(b"\n") + (not text.endswith(b"\n"))
+        width = len(self._columns)
+        plain = text.replace(b"\r", b"")
+        if self._delimiter != b",":
+            plain = plain.replace(b",", b".").replace(self._delimiter, b",")
+        values = _quick(plain, width)
+        if values is None:
+            values = self._slow(plain.decode("utf-8", "replace"), width)
+        self._line += lines
+        self.samples += len(values)
+        if self.samples > MOST_SAMPLES:
+            raise _refuse(
+                f"line {self._line}",
+                f"at most {MOST_SAMPLES} samples",
+                str(self.samples),
+                "too_many",
+            )
+        if len(values):
+            self._pieces.append(values)
+
+    def _slow(self, text: str, width: int) -> np.ndarray:
+        """Line by line: empty cells are NaN, and a cell that is no number is told by its place."""
+        rows: list[list[float]] = []
+        for n, line in enumerate(text.split("\n"), self._line + 1):
+            cells = [c.strip().strip('"') for c in line.split(",")]
+            if not any(cells):
+                continue
+            if len(cells) < width:
+                cells += [""] * (width - len(cells))
+            if len(cells) > width and any(cells[width:]):
+                raise _refuse(
+                    path=f"line {n}", rule=f"{width} cells, as the header has", value=line,
+                    code="too_wide",
+                )  # fmt: skip
+            row = []
+            for column, cell in zip(self._columns, cells, strict=False):
+                try:
+                    row.append(float(cell) if cell else float("nan"))
+                except ValueError:
+                    raise _refuse(
+                        path=f"line {n}, {column.name}", rule="a number, for example 26.5",
+                        value=cell, code="not_a_number",
+                    ) from None  # fmt: skip
+            rows.append(row)
+        return np.array(rows, dtype=float).reshape(-1, width)
+
+
+def _quick(text: bytes, width: int) -> np.ndarray | None:
+    """A whole table of plain numbers at once; None where any cell is something else."""
+    body = text.strip(b"\n")
+    lines = body.count(b"\n") + 1
+    if body.count(b",") != lines * (width - 1) or b"\n\n" in body:
+        return None
+    try:
+        with np.errstate(all="ignore"):
+            flat = np.loadtxt(io.BytesIO(body), delimiter=",", ndmin=2, comments=None)
+    except ValueError:
+        return None
+    return flat if flat.shape == (lines, width) else None
+
+
+def _named(head: list[list[str]]) -> tuple[Column, ...]:
+    """Names and units: in brackets behind the name, or in a line of their own."""
+    units = head[1] if len(head) > 1 else [""] * len(head[0])
+    made: list[Column] = []
+    for n, cell in enumerate(head[0]):
+        match = _UNIT.match(cell)
+        name, unit = (match[1], match[2]) if match else (cell, units[n].strip("[]() "))
+        name = name.strip() or f"column {n + 1}"
+        if name in {c.name for c in made}:
+            name = f"{name} {n + 1}"
+        made.append(Column(name, unit.strip()))
+    if len(made) > MOST_COLUMNS:
+        raise _refuse(
+            path="line 1", rule=f"at most {MOST_COLUMNS} columns", value=str(len(made)),
+            code="too_wide",
+        )  # fmt: skip
+    return tuple(made)
