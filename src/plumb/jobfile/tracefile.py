@@ -5,7 +5,7 @@ line of its own; comma, semicolon or tab, decimal point or comma.  What does not
 and column.
 
 >>> reader = TraceReader()
->>> reader.feed(b"time [ms];clamp [A]\\n0;120,5\\n1;121\\n")
+>>> reader.feed(b"time [ms];clamp [A]\n0;120,5\n1;121\n")
 >>> table = reader.close()
 >>> [(c.name, c.unit) for c in table.columns], table.values[:, 1].tolist()
 ([('time', 'ms'), ('clamp', 'A')], [120.5, 121.0])
