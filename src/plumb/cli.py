@@ -1,4 +1,4 @@
-"""The command line: demo, serve, stop, analyze, bench, settings."""
+"""The command line: demo, serve, stop, analyze, trace, bench, settings."""
 
 import sys
 from pathlib import Path
@@ -102,8 +102,33 @@ def _stream(name: str):  # type: ignore[no-untyped-def]  # noqa: ANN202  a binar
 
 
 @app.command()
+def trace(
+    what: Annotated[str, typer.Argument(help="cranking, rail or bursts")],
+    file: Annotated[Path, typer.Argument(help="a CSV with units in its first line")],
+    cylinders: Annotated[int, typer.Option(min=1, max=16, help="humps a cycle")] = 4,
+    step: Annotated[float, typer.Option(min=0, help="of the gauge, in the log's unit")] = 0.0,
+    unit: Annotated[str, typer.Option(help="of pressure, if the header has none")] = "",
+    as_json: Annotated[bool, typer.Option("--json", help="one JSON object")] = False,
+) -> None:
+    """Find humps of starter current, a surging rail, or bursts in a trace."""
+    from plumb import trace as tracing  # noqa: PLC0415
+
+    try:
+        table = tracing.read_file(file, None if as_json else errors)
+        found = tracing.analyse_trace(what, table, cylinders=cylinders, step=step, unit=unit)
+    except PlumbError as error:
+        for problem in error.problems:
+            errors.print(f"{file}: {problem.text()}", markup=False)
+        raise typer.Exit(2) from None
+    except OSError as error:
+        errors.print(f"{file}: cannot be read ({error.strerror})", markup=False)
+        raise typer.Exit(2) from None
+    tracing.show(found, console, as_json=as_json)
+
+
+@app.command()
 def bench(
-    what: Annotated[str, typer.Argument(help="speed or detection")] = "speed",
+    what: Annotated[str, typer.Argument(help="speed, detection or traces")] = "speed",
     sets: Annotated[int, typer.Option(help="sets a cell, for detection")] = 3000,
     seed: Annotated[int, typer.Option(help="seed, for detection")] = 7,
 ) -> None:
@@ -116,8 +141,12 @@ def bench(
         from plumb.bench.speed import speed  # noqa: PLC0415
 
         speed(console)
+    elif what == "traces":
+        from plumb.bench.trace_speed import traces  # noqa: PLC0415
+
+        traces(console)
     else:
-        errors.print(f"plumb: bench knows speed and detection, not {what}", markup=False)
+        errors.print(f"plumb: bench knows speed, detection and traces, not {what}", markup=False)
         raise typer.Exit(2)
 
 

@@ -14,7 +14,14 @@ from sqlalchemy import Engine, text
 from starlette.exceptions import HTTPException
 
 from plumb import __version__
-from plumb.api import problems, routes_files, routes_jobs, routes_sheets, routes_shelf
+from plumb.api import (
+    problems,
+    routes_files,
+    routes_jobs,
+    routes_sheets,
+    routes_shelf,
+    routes_traces,
+)  # fmt: skip
 from plumb.api.schemas import Health
 from plumb.api.settings import ROOT, Settings
 from plumb.store.session import StoreDown, transaction
@@ -43,7 +50,7 @@ def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI
     problems.install(app)
     app.middleware("http")(_headers)
     api = APIRouter(prefix="/api")
-    for part in (routes_jobs, routes_sheets, routes_shelf, routes_files):
+    for part in (routes_jobs, routes_sheets, routes_shelf, routes_files, routes_traces):
         api.include_router(part.router)
     api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)
     app.include_router(api)

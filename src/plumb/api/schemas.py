@@ -174,6 +174,26 @@ class TakeLayoutIn(Body):
     layout_id: int
 
 
+class TakeOneIn(Body):
+    """One burst of a log for one injector."""
+
+    number: int = Field(ge=0, le=9999)
+    injector: str = Field(min_length=1, max_length=12)
+
+
+class TakeIn(Body):
+    """Bursts that become readings."""
+
+    take: list[TakeOneIn] = Field(min_length=1, max_length=200)
+
+
+class MoveIn(Body):
+    """Begin and end of a burst, set by hand, in seconds of the log."""
+
+    start_s: float = Field(ge=0, le=1e7)
+    end_s: float = Field(ge=0, le=1e7)
+
+
 class Health(BaseModel):
     """Whether application and database answer."""
 

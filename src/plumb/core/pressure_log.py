@@ -201,7 +201,10 @@ def _rest_back(known: _Known, a: int, least: int) -> tuple[int, int]:
 
 
 def _rest_on(known: _Known, b: int, most: int) -> tuple[int, int]:
-    """The flat stretch that begins at ``b``, at most so long; it ends where the pump comes on."""
+    """The flat stretch from ``b`` or shortly after, at most so long, until the pump comes on."""
+    latest = min(most - 1, b + round(0.5 * known.rate))
+    while b < latest and abs(known.slope[min(len(known.p) - 1, b + known.half)]) >= known.flat:
+        b += 1
     last = min(most, b + round(REST_S * known.rate))
     k = b
     size = len(known.p)

@@ -149,11 +149,9 @@ class TraceReader:
         self.samples += len(values)
         if self.samples > MOST_SAMPLES:
             raise _refuse(
-                f"line {self._line}",
-                f"at most {MOST_SAMPLES} samples",
-                str(self.samples),
-                "too_many",
-            )
+                path=f"line {self._line}", rule=f"at most {MOST_SAMPLES} samples",
+                value=str(self.samples), code="too_many",
+            )  # fmt: skip
         if len(values):
             self._pieces.append(values)
 

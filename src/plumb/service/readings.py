@@ -162,7 +162,7 @@ def save_reading(
             if any(r.id == reading.id for r in whole.readings):
                 _already(connection, reading, whole)
                 return sheet_view(whole, thresholds, unit)
-            whole = _add(connection, reading, whole)
+            whole = add_reading(connection, reading, whole)
         store.remember(engine, whole)
     except IntegrityError:
         # The id is there, but not in force: it was taken back, or belongs to another sheet.
@@ -173,7 +173,7 @@ def save_reading(
     return sheet_view(whole, thresholds, unit)
 
 
-def _add(connection: Connection, reading: NewReading, whole: WholeSheet) -> WholeSheet:
+def add_reading(connection: Connection, reading: NewReading, whole: WholeSheet) -> WholeSheet:
     """Check and insert; the sheet as it is after it, without reading it again."""
     figures, injector_id, slot = read_figures(reading, whole)
     place = (injector_id, slot)

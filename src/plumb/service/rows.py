@@ -150,6 +150,9 @@ def _cells(
         one = next((c for c in result.coils if c.injector == label), None)
         read = _mean(values, unit, step) or ("over" if mine and mine[-1].mark == "over" else "")
         return [read, "" if one is None else rounded(one.at_20, decimals_for(step) + 1)]
+    if isinstance(result, cranking.CrankingResult) and result.humps and not values:
+        told = next(h for f in result.findings if f.injector == label for h in [f.value])
+        return ["" if told is None else rounded(told, 0)]
     if isinstance(result, opening.OpeningResult):
         return nozzle_cells(result.nozzle(label), mine, unit, step, result.sheet.length)
     if len(values) == 1 and mine:

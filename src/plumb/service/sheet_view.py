@@ -249,6 +249,10 @@ def _measured(rows: list[Any], result: Result) -> int:
         return len(result.sheet.series)
     if isinstance(result, walk.WalkResult):
         return int(result.begun)
+    if isinstance(result, rail.RailResult):
+        return len(result.sheet.series)
+    if isinstance(result, cranking.CrankingResult) and result.humps:
+        return len(result.humps)
     return sum(1 for r in rows if r.readings)
 
 

@@ -19,6 +19,10 @@ export type HoldView = components["schemas"]["HoldView"];
 export type KnotView = components["schemas"]["KnotView"];
 export type VerdictView = components["schemas"]["VerdictView"];
 export type ShelfView = components["schemas"]["ShelfView"];
+export type TraceView = components["schemas"]["TraceView"];
+export type TraceHead = components["schemas"]["TraceHeadView"];
+export type BurstView = components["schemas"]["BurstView"];
+export type HumpView = components["schemas"]["HumpView"];
 type ChangeIn = components["schemas"]["SheetChangeIn"];
 /** New conditions of a sheet; what is left out stays. */
 export type SheetChange = Omit<ChangeIn, "put"> & { put?: ChangeIn["put"] };
@@ -56,6 +60,17 @@ function isProblem(
   return typeof value === "object" && value !== null && "problems" in value;
 }
 
+/** The error that a body of the server's stands for. */
+export function refused(status: number, body: unknown): Error {
+  const problem = isProblem(body);
+  if (status >= 500) {
+    return new Away(problem ? `${body.title}. ${body.detail}` : `The server answered ${status}.`);
+  }
+  return problem
+    ? new Refused(status, body.title, body.detail, body.problems)
+    : new Refused(status, `The server answered ${status}`, "", []);
+}
+
 /** The data of an answer, or the error that says what to do about it. */
 export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
   let result: Answer<T>;
@@ -65,15 +80,7 @@ export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
     throw new Away("The server does not answer.");
   }
   if (result.data !== undefined) return result.data;
-  const status = result.response.status;
-  const body = result.error;
-  const problem = isProblem(body);
-  if (status >= 500) {
-    throw new Away(problem ? `${body.title}. ${body.detail}` : `The server answered ${status}.`);
-  }
-  throw problem
-    ? new Refused(status, body.title, body.detail, body.problems)
-    : new Refused(status, `The server answered ${status}`, "", []);
+  throw refused(result.response.status, result.error);
 }
 
 /** One line for people from whatever was thrown. */

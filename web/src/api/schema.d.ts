@@ -436,6 +436,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trace-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trace Columns
+         * @description The columns of a trace from its first lines, and which is taken for what.
+         */
+        post: operations["trace_columns_api_trace_columns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Trace
+         * @description The trace of a sheet as it is drawn; null where there is none.
+         */
+        get: operations["show_trace_api_sheets__sheet_id__trace_get"];
+        put?: never;
+        /**
+         * Add Trace
+         * @description Bring a trace onto a sheet, read while it comes; an end before its end stores nothing.
+         */
+        post: operations["add_trace_api_sheets__sheet_id__trace_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{trace_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Bursts
+         * @description Make bursts the readings of injectors, all of them or none.
+         */
+        post: operations["take_bursts_api_traces__trace_id__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{trace_id}/bursts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move Burst
+         * @description Read a burst again between another begin and end.
+         */
+        put: operations["move_burst_api_traces__trace_id__bursts__number__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{trace_id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look Closer
+         * @description A stretch of a pressure log, drawn as finely as it was sampled.
+         */
+        get: operations["look_closer_api_traces__trace_id__part_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{trace_id}/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trace Text
+         * @description A trace as it came in.
+         */
+        get: operations["trace_text_api_traces__trace_id__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -494,6 +618,64 @@ export interface components {
             state: string;
             /** Deviation Percent */
             deviation_percent: number;
+        };
+        /**
+         * BurstView
+         * @description One burst of a log: where it lies, both readings as shown, how well known, and why doubted.
+         *
+         *     ``injector`` is the one it was taken for or is offered for; ``reading_id`` is empty until then.
+         */
+        BurstView: {
+            /** Number */
+            number: number;
+            /** Start S */
+            start_s: number;
+            /** End S */
+            end_s: number;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Confidence Percent */
+            confidence_percent: number;
+            /** Drift */
+            drift: string;
+            /** Doubts */
+            doubts: string[];
+            /** Doubtful */
+            doubtful: boolean;
+            /** Injector */
+            injector: string;
+            /** Reading Id */
+            reading_id: string;
+            /** Moved */
+            moved: boolean;
+        };
+        /**
+         * ChannelView
+         * @description One channel as lowest and highest of equal runs of time.
+         */
+        ChannelView: {
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number[];
+            /** High */
+            high: number[];
+        };
+        /**
+         * ColumnView
+         * @description A column of a file: its name, its unit, its first cells.
+         */
+        ColumnView: {
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Cells */
+            cells: string[];
         };
         /**
          * EntryView
@@ -702,6 +884,26 @@ export interface components {
             contradiction: boolean;
         };
         /**
+         * HumpView
+         * @description One place of the cycle: whose hump, its height over the cycles in per cent, and the state.
+         */
+        HumpView: {
+            /** Place */
+            place: number;
+            /** Injector */
+            injector: string;
+            /** Percent */
+            percent: number;
+            /** Cycles */
+            cycles: number[];
+            /** Low Cycles */
+            low_cycles: number;
+            /** State */
+            state: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * ImportView
          * @description What an import would do, or did: how much fits, and every problem by place.
          */
@@ -876,6 +1078,16 @@ export interface components {
             source: string;
         };
         /**
+         * MoveIn
+         * @description Begin and end of a burst, set by hand, in seconds of the log.
+         */
+        MoveIn: {
+            /** Start S */
+            start_s: number;
+            /** End S */
+            end_s: number;
+        };
+        /**
          * NewJobIn
          * @description A new job: a known vehicle by its id, or the few things a new one needs.
          */
@@ -1012,6 +1224,20 @@ export interface components {
              * @default
              */
             key: string;
+        };
+        /**
+         * PartView
+         * @description A stretch of a log, drawn finely: lowest and highest of equal runs.
+         */
+        PartView: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Low */
+            low: number[];
+            /** High */
+            high: number[];
         };
         /**
          * PlaceView
@@ -1234,6 +1460,20 @@ export interface components {
             note: string;
             /** Taken */
             taken: string;
+        };
+        /**
+         * RoleView
+         * @description One thing a column can be, and the column that is taken for it.
+         */
+        RoleView: {
+            /** Code */
+            code: string;
+            /** Label */
+            label: string;
+            /** Needed */
+            needed: boolean;
+            /** Column */
+            column: string;
         };
         /**
          * RowView
@@ -1537,12 +1777,80 @@ export interface components {
             tone: string;
         };
         /**
+         * TakeIn
+         * @description Bursts that become readings.
+         */
+        TakeIn: {
+            /** Take */
+            take: components["schemas"]["TakeOneIn"][];
+        };
+        /**
          * TakeLayoutIn
          * @description Put a layout's banks and feeds on a vehicle.
          */
         TakeLayoutIn: {
             /** Layout Id */
             layout_id: number;
+        };
+        /**
+         * TakeOneIn
+         * @description One burst of a log for one injector.
+         */
+        TakeOneIn: {
+            /** Number */
+            number: number;
+            /** Injector */
+            injector: string;
+        };
+        /**
+         * TraceHeadView
+         * @description What the beginning of a file shows: its columns, and which is taken for what.
+         */
+        TraceHeadView: {
+            /** Fits */
+            fits: boolean;
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Roles */
+            roles: components["schemas"]["RoleView"][];
+            /** Unit Missing */
+            unit_missing: boolean;
+            /** Problems */
+            problems: string[];
+        };
+        /**
+         * TraceView
+         * @description A sheet's trace: ``id`` 0 where only what was found in it is known, not the file itself.
+         */
+        TraceView: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number;
+            /** Rate Hz */
+            rate_hz: number;
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Unit */
+            unit: string;
+            /** Channels */
+            channels: components["schemas"]["ChannelView"][];
+            /** Humps */
+            humps: components["schemas"]["HumpView"][];
+            /** Hump Times */
+            hump_times: number[];
+            /** Bursts */
+            bursts: components["schemas"]["BurstView"][];
+            /** Synced */
+            synced: boolean;
+            /** Notes */
+            notes: string[];
         };
         /**
          * TrailView
@@ -3336,6 +3644,448 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ImportView"];
                 };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    trace_columns_api_trace_columns_post: {
+        parameters: {
+            query: {
+                kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceHeadView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_trace_api_sheets__sheet_id__trace_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceView"] | null;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    add_trace_api_sheets__sheet_id__trace_post: {
+        parameters: {
+            query: {
+                request_id: string;
+                /** @description the file's name */
+                name?: string;
+                /** @description the column to take; empty: guessed, -: none */
+                time?: string;
+                /** @description the column to take; empty: guessed, -: none */
+                current?: string;
+                /** @description the column to take; empty: guessed, -: none */
+                sync?: string;
+                /** @description the column to take; empty: guessed, -: none */
+                wanted?: string;
+                /** @description the column to take; empty: guessed, -: none */
+                actual?: string;
+                /** @description the column to take; empty: guessed, -: none */
+                pressure?: string;
+                /** @description of pressure, if no header says */
+                unit?: string;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    take_bursts_api_traces__trace_id__readings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    move_burst_api_traces__trace_id__bursts__number__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trace_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    look_closer_api_traces__trace_id__part_get: {
+        parameters: {
+            query: {
+                from_s: number;
+                to_s: number;
+            };
+            header?: never;
+            path: {
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    trace_text_api_traces__trace_id__csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not there */
             404: {

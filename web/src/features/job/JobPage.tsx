@@ -8,6 +8,7 @@ import { usePrefs } from "../../lib/prefs";
 import { jobQuery, queries, sheetQuery } from "../../lib/store";
 import { Kbd, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
+import { TraceSlot } from "../trace/TraceSlot";
 import { RouteLine } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
@@ -106,6 +107,8 @@ function Sheet({ sheet, vehicle }: { sheet: SheetView; vehicle: JobView["vehicle
         <WalkSheet sheet={sheet} />
       ) : sheet.entry.shape === "point" ? (
         <HoldSheet sheet={sheet} />
+      ) : sheet.entry.shape === "trace" ? (
+        <TraceSlot sheet={sheet} />
       ) : (
         <RowsSheet sheet={sheet} vehicle={vehicle} />
       )}

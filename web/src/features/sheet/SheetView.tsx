@@ -5,12 +5,16 @@ import { told, type SheetView, type VehicleView } from "../../api/client";
 import { useReachOrder } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 import { EngineMap } from "../job/EngineMap";
+import { TraceSlot } from "../trace/TraceSlot";
 import { EngineRun } from "./EngineRun";
 import { command, EntryLine } from "./EntryLine";
 import { PumpHeard } from "./Noted";
 import { SheetTable } from "./SheetTable";
 import { CsvTools, Keys } from "./SheetTools";
 import { useEntry } from "./useEntry";
+
+/** Sheets whose figures can come from a trace. */
+const TRACED = new Set(["pressure_drop", "cranking_balance"]);
 
 interface Props {
   sheet: SheetView;
@@ -72,6 +76,7 @@ export default function RowsSheet({ sheet, vehicle }: Props) {
       <SheetTable sheet={sheet} entry={entry} onOrder={(labels) => order.mutate(labels)} />
       <EntryLine sheet={sheet} entry={entry} onHelp={() => setDialog("keys")} />
       {sheet.kind === "pressure_drop" && <EngineRun sheet={sheet} />}
+      {TRACED.has(sheet.kind) && <TraceSlot sheet={sheet} />}
       {sheet.kind !== "supply_pressure" && (
         <EngineMap sheet={sheet} vehicle={vehicle} entry={entry} />
       )}

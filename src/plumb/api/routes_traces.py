@@ -1,0 +1,114 @@
+"""Traces: looked at before they are sent, taken in as a stream, drawn, and read burst by burst."""
+
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+
+from plumb.api.deps import Shop, Store
+from plumb.api.problems import RESPONSES
+from plumb.api.schemas import MadeId, MoveIn, TakeIn
+from plumb.jobfile.models import SheetKind
+from plumb.service import traces as service
+from plumb.service.trace_views import PartView, TraceHeadView, TraceView
+from plumb.service.views import SheetView
+
+router = APIRouter(tags=["traces"], responses=RESPONSES)
+
+_PIECE = 1 << 20
+_HEAD = 1 << 16
+_CSV = {"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}}
+Name = Annotated[str, Query(max_length=120, description="the file's name")]
+Column = Annotated[
+    str, Query(max_length=120, description="the column to take; empty: guessed, -: none")
+]
+
+
+@router.post("/trace-columns", openapi_extra=_CSV)
+async def trace_columns(request: Request, kind: SheetKind) -> TraceHeadView:
+    """The columns of a trace from its first lines, and which is taken for what."""
+    text = b""
+    async for chunk in request.stream():
+        text += chunk
+        if len(text) >= _HEAD:
+            break
+    return await run_in_threadpool(service.look_at_head, kind, text[:_HEAD])
+
+
+@router.post("/sheets/{sheet_id}/trace", openapi_extra=_CSV)
+async def add_trace(
+    sheet_id: int,
+    request: Request,
+    store: Store,
+    shop: Shop,
+    request_id: MadeId,
+    name: Name = "",
+    time: Column = "",
+    current: Column = "",
+    sync: Column = "",
+    wanted: Column = "",
+    actual: Column = "",
+    pressure: Column = "",
+    unit: Annotated[str, Query(max_length=12, description="of pressure, if no header says")] = "",
+) -> TraceView:
+    """Bring a trace onto a sheet, read while it comes; an end before its end stores nothing."""
+    incoming = service.Incoming()
+    waiting = bytearray()
+    async for chunk in request.stream():
+        waiting += chunk
+        if len(waiting) >= _PIECE:
+            await run_in_threadpool(incoming.feed, bytes(waiting))
+            waiting.clear()
+    await run_in_threadpool(incoming.feed, bytes(waiting))
+    picks = {
+        "time": time, "current": current, "sync": sync, "wanted": wanted, "actual": actual,
+        "pressure": pressure,
+    }  # fmt: skip
+    told = service.NewTrace(request_id=request_id, name=name, picks=picks, unit=unit)
+    return await run_in_threadpool(
+        service.add_trace, store, sheet_id, incoming, told, shop.thresholds()
+    )
+
+
+@router.get("/sheets/{sheet_id}/trace")
+def show_trace(sheet_id: int, store: Store, shop: Shop) -> TraceView | None:
+    """The trace of a sheet as it is drawn; null where there is none."""
+    return service.show_trace(store, sheet_id, shop.thresholds())
+
+
+@router.post("/traces/{trace_id}/readings")
+def take_bursts(trace_id: int, wanted: TakeIn, store: Store, shop: Shop) -> SheetView:
+    """Make bursts the readings of injectors, all of them or none."""
+    takes = [service.Take(number=t.number, injector=t.injector) for t in wanted.take]
+    return service.take_bursts(store, trace_id, takes, shop.thresholds())
+
+
+@router.put("/traces/{trace_id}/bursts/{number}")
+def move_burst(trace_id: int, number: int, span: MoveIn, store: Store, shop: Shop) -> TraceView:
+    """Read a burst again between another begin and end."""
+    return service.move_burst(
+        store, trace_id, number, (span.start_s, span.end_s), shop.thresholds()
+    )
+
+
+@router.get("/traces/{trace_id}/part")
+def look_closer(
+    trace_id: int,
+    store: Store,
+    from_s: Annotated[float, Query(ge=0, le=1e7)],
+    to_s: Annotated[float, Query(ge=0, le=1e7)],
+) -> PartView:
+    """A stretch of a pressure log, drawn as finely as it was sampled."""
+    return service.look_closer(store, trace_id, from_s, to_s)
+
+
+@router.get("/traces/{trace_id}/csv", response_class=Response)
+def trace_text(trace_id: int, store: Store) -> Response:
+    """A trace as it came in."""
+    name, text = service.trace_text(store, trace_id)
+    return Response(
+        text,
+        media_type="text/csv",
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"},
+    )

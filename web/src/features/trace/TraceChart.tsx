@@ -1,0 +1,188 @@
+/** A trace against time: envelopes of its channels, and marks that can be moved. */
+import { scaleLinear } from "d3-scale";
+import { useRef, type PointerEvent, type ReactNode } from "react";
+import type { TraceView } from "../../api/client";
+
+const W = 760;
+const H = 230;
+const LEFT = 46;
+const RIGHT = 14;
+const BOTTOM = 26;
+const TOP = 16;
+const INKS = ["var(--ink)", "var(--low)"];
+
+export interface Channel {
+  name: string;
+  unit: string;
+  low: number[];
+  high: number[];
+}
+
+export interface Span {
+  from: number;
+  to: number;
+}
+
+export interface Marks {
+  x: (seconds: number) => number;
+  /** The moment at a place of the drawing. */
+  seconds: (place: number) => number;
+  top: number;
+  bottom: number;
+}
+
+interface Props {
+  channels: Channel[];
+  span: Span;
+  label: string;
+  /** So much of the first channel to either side is drawn as the corridor. */
+  band?: number;
+  children?: (marks: Marks) => ReactNode;
+}
+
+/** The envelope of a channel as one outline, forward along its tops and back along its feet. */
+function outline(c: Channel, x: (k: number) => number, y: (v: number) => number): string {
+  const up = c.high.map((v, k) => `${x(k).toFixed(1)},${y(v).toFixed(1)}`);
+  const down = c.low.map((v, k) => `${x(k).toFixed(1)},${y(v).toFixed(1)}`).reverse();
+  return [...up, ...down].join(" ");
+}
+
+export function TraceChart({ channels, span, label, band, children }: Props) {
+  const lows = channels.flatMap((c, n) => c.low.map((v) => v * (n === 0 ? 1 - (band ?? 0) : 1)));
+  const highs = channels.flatMap((c, n) =>
+    c.high.map((v) => v * (n === 0 ? 1 + (band ?? 0) : 1)),
+  );
+  const least = lows.reduce((a, b) => Math.min(a, b), Infinity);
+  const most = highs.reduce((a, b) => Math.max(a, b), -Infinity);
+  const x = scaleLinear()
+    .domain([span.from, span.to])
+    .range([LEFT, W - RIGHT]);
+  const y = scaleLinear()
+    .domain([least, most === least ? least + 1 : most])
+    .nice()
+    .range([H - BOTTOM, TOP]);
+  return (
+    <svg viewBox={`0 0 ${W} ${H}`} className="block w-full" role="img" aria-label={label}>
+      {y.ticks(4).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={W - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--hair)" />
+          <text x={LEFT - 6} y={y(tick) + 4} textAnchor="end" className="figure" {...small}>
+            {tick}
+          </text>
+        </g>
+      ))}
+      {x.ticks(8).map((tick) => (
+        <text key={tick} x={x(tick)} y={H - 8} textAnchor="middle" className="figure" {...small}>
+          {Math.round(tick * 100) / 100} s
+        </text>
+      ))}
+      {band !== undefined && channels[0] && (
+        <polygon
+          points={outline(
+            {
+              ...channels[0],
+              low: channels[0].low.map((v) => v * (1 - band)),
+              high: channels[0].high.map((v) => v * (1 + band)),
+            },
+            (k) =>
+              x(span.from + ((span.to - span.from) * k) / Math.max(1, channels[0]!.low.length - 1)),
+            y,
+          )}
+          fill="var(--band)"
+        />
+      )}
+      {channels.map((c, n) => {
+        const count = Math.max(1, c.low.length - 1);
+        const at = (k: number) => x(span.from + ((span.to - span.from) * k) / count);
+        return (
+          <g key={c.name}>
+            <polygon
+              points={outline(c, at, y)}
+              fill={n === 0 && channels.length > 1 ? "none" : INKS[n % INKS.length]}
+              stroke={INKS[n % INKS.length]}
+              strokeWidth={n === 0 && channels.length > 1 ? 2 : 1}
+              strokeDasharray={n === 0 && channels.length > 1 ? "6 4" : "none"}
+              strokeLinejoin="round"
+            />
+            <text
+              x={LEFT + 6 + n * 180}
+              y={TOP - 3}
+              fontSize={13}
+              fontWeight={700}
+              fill={INKS[n % INKS.length]}
+            >
+              {c.name}
+              {c.unit ? `, ${c.unit}` : ""}
+            </text>
+          </g>
+        );
+      })}
+      {children?.({
+        x: (s) => x(s),
+        seconds: (place) => x.invert(place),
+        top: TOP,
+        bottom: H - BOTTOM,
+      })}
+    </svg>
+  );
+}
+
+const small = { fontSize: 12, fill: "var(--soft)" };
+
+/** A mark that a pointer can drag along time. */
+export function Handle(props: {
+  marks: Marks;
+  at: number;
+  onDrag: (seconds: number) => void;
+  onDrop: () => void;
+}) {
+  const { marks, at, onDrag, onDrop } = props;
+  const held = useRef(false);
+  const grab = (e: PointerEvent<SVGGElement>) => {
+    held.current = true;
+    e.currentTarget.setPointerCapture(e.pointerId);
+    e.preventDefault();
+  };
+  return (
+    <g
+      className="cursor-ew-resize touch-none"
+      onPointerDown={grab}
+      onPointerMove={(e) => {
+        const box = e.currentTarget.ownerSVGElement?.getBoundingClientRect();
+        if (held.current && box) onDrag(marks.seconds(((e.clientX - box.left) / box.width) * W));
+      }}
+      onPointerUp={() => {
+        held.current = false;
+        onDrop();
+      }}
+    >
+      <rect
+        x={marks.x(at) - 9}
+        y={marks.top}
+        width={18}
+        height={marks.bottom - marks.top}
+        fill="transparent"
+      />
+      <line
+        x1={marks.x(at)}
+        x2={marks.x(at)}
+        y1={marks.top}
+        y2={marks.bottom}
+        stroke="var(--chalk)"
+        strokeWidth={2.5}
+      />
+    </g>
+  );
+}
+
+/** What is drawn, for those who hear it. */
+export function spokenTrace(trace: TraceView): string {
+  const names = trace.channels.map((c) => c.name).join(" and ");
+  const what =
+    trace.bursts.length > 0
+      ? `, ${trace.bursts.length} bursts`
+      : trace.hump_times.length > 0
+        ? `, ${trace.hump_times.length} humps`
+        : "";
+  return `${names} from ${trace.from_s} to ${trace.to_s} seconds${what}`;
+}
