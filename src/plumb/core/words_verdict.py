@@ -90,6 +90,8 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
         words = CONDITION_WORDS.get(condition, "two sheets contradict each other")
         if action == "check_first":
             lead, tail = f"{listed(labels)} {_be(labels)} {words}: ", "check first what is open. "
+            if condition == "not_the_injector":
+                lead = f"On {listed(labels)} it is not the injector: "
             if condition in {"gives_less", "gives_more"}:
                 lead = f"{listed(labels)} {words.replace('gives', 'give' if len(labels) > 1 else 'gives')}: "
             spans.append(Span(text=lead[0].upper() + lead[1:], tone=TONE.get(condition, "")))

@@ -5,6 +5,7 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from plumb.core.problems import Conflict
+from plumb.demo.traces import bring_in
 from plumb.service.job_views import ShelfView
 from plumb.service.sheets import Gauge
 from plumb.service.shelf import add_gauge, keep, list_gauges
@@ -22,6 +23,7 @@ GAUGES = (
     Gauge(name="meter M", unit="ohm", step="0.1", lead="0.2", percent="0.8", counts="2"),
     Gauge(name="meter M, volts", unit="V", step="0.01", percent="0.5", counts="2"),
     Gauge(name="tubes", unit="ml", step="0.5"),
+    Gauge(name="bench pump", unit="bar", step="0.5"),
 )
 CARD = "workshop card 3"
 
@@ -50,6 +52,8 @@ SHELF = (
            window__after_s="1200", window__source=CARD),
     _entry("window", "60 pulses of 9 ms", "pressure_drop", "psi", expected__drop="23.5",
            expected__source=CARD),
+    _entry("window", "Brannock pintle P3", "opening_pressure", "bar", window__low="122",
+           window__high="132", window__spread="5", window__source="Brannock workshop sheet 12"),
     _entry("rule", "Saltmere, 8 %", "", "", name="flow_index", tolerance_percent="8",
            source="workshop meeting"),
     _entry("rule", "Saltmere, mean 2 psi", "", "psi", name="plain_mean", limit="2",
@@ -81,3 +85,4 @@ def once(engine: Engine) -> None:
             continue
     for path in sorted(JOBS.glob("*.json")):
         import_job(engine, path.read_bytes())
+    bring_in(engine)

@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState, type ReactNode } from "react";
 import { type FieldView, type KnobView, type SheetChange, type SheetView } from "../../api/client";
+import { PRESSURES } from "../shelf/kinds";
 import { changeTold, gaugesQuery, shelfQuery, useSheetChange } from "../../lib/store";
 import { Chip, Text, Trouble } from "../../ui/parts";
 import { RuleForm } from "./RuleForm";
@@ -45,7 +46,7 @@ export function Conditions({ sheet }: { sheet: SheetView }) {
   const props = { sheet, open, setOpen };
   return (
     <div className="mb-2 flex flex-wrap gap-1.5">
-      {sheet.unit !== "" && (
+      {sheet.gauge.step !== "" && (
         <Condition
           {...props}
           name="Gauge"
@@ -245,7 +246,6 @@ function FieldInput({ field, value, onChange }: FieldProps) {
   );
 }
 
-const PRESSURES = ["psi", "kPa", "bar"];
 const CORRECTIONS = ["mm3", "percent", "ms"];
 
 function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {

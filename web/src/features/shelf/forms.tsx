@@ -78,9 +78,7 @@ export function GaugeForm({ gauge, done }: { gauge: GaugeView | null; done: () =
       <Select
         label="Unit"
         value={g.unit}
-        options={[...PRESSURES, "MPa", "kgf/cm2", "ohm", "V", "ml", "mm3", "percent", "ms"].map(
-          (u) => [u, u],
-        )}
+        options={[...PRESSURES, "ohm", "V", "ml", "mm3", "percent", "ms"].map((u) => [u, u])}
         onChange={(unit) => put({ unit })}
       />
       <Text

@@ -9,6 +9,7 @@ export const KIND_NAMES: Record<string, string> = {
   flow_bench: "Flow bench",
   correction: "Corrections",
   return_volume: "Return volumes",
+  opening_pressure: "Opening pressure",
 };
 
 export const KIND_UNITS: Record<string, string[]> = {
@@ -18,7 +19,7 @@ export const KIND_UNITS: Record<string, string[]> = {
   return_volume: ["ml"],
   correction: ["mm3", "percent", "ms"],
 };
-export const PRESSURES = ["psi", "kPa", "bar"];
+export const PRESSURES = ["psi", "kPa", "bar", "MPa", "kgf/cm2"];
 
 type Fields = [key: string, label: string, numeric: boolean][];
 
@@ -67,6 +68,12 @@ export const KIND_FIELDS: Record<string, Fields> = {
   ],
   return_volume: [
     ["window.high", "At most in the time of the sheet", true],
+    ["window.source", "Who says so", false],
+  ],
+  opening_pressure: [
+    ["window.low", "Lower limit", true],
+    ["window.high", "Upper limit", true],
+    ["window.spread", "Largest difference across the set", true],
     ["window.source", "Who says so", false],
   ],
 };

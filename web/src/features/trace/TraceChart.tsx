@@ -37,6 +37,8 @@ interface Props {
   label: string;
   /** So much of the first channel to either side is drawn as the corridor. */
   band?: number;
+  /** From here on the height is measured: an inrush before it would flatten everything. */
+  measure?: number;
   children?: (marks: Marks) => ReactNode;
 }
 
@@ -47,11 +49,14 @@ function outline(c: Channel, x: (k: number) => number, y: (v: number) => number)
   return [...up, ...down].join(" ");
 }
 
-export function TraceChart({ channels, span, label, band, children }: Props) {
-  const lows = channels.flatMap((c, n) => c.low.map((v) => v * (n === 0 ? 1 - (band ?? 0) : 1)));
-  const highs = channels.flatMap((c, n) =>
-    c.high.map((v) => v * (n === 0 ? 1 + (band ?? 0) : 1)),
-  );
+export function TraceChart({ channels, span, label, band, measure, children }: Props) {
+  const after = (c: Channel) =>
+    measure === undefined
+      ? 0
+      : Math.floor((c.low.length * (measure - span.from)) / Math.max(1e-9, span.to - span.from));
+  const wide = (n: number) => (n === 0 ? (band ?? 0) : 0);
+  const lows = channels.flatMap((c, n) => c.low.slice(after(c)).map((v) => v * (1 - wide(n))));
+  const highs = channels.flatMap((c, n) => c.high.slice(after(c)).map((v) => v * (1 + wide(n))));
   const least = lows.reduce((a, b) => Math.min(a, b), Infinity);
   const most = highs.reduce((a, b) => Math.max(a, b), -Infinity);
   const x = scaleLinear()
@@ -60,7 +65,9 @@ export function TraceChart({ channels, span, label, band, children }: Props) {
   const y = scaleLinear()
     .domain([least, most === least ? least + 1 : most])
     .nice()
-    .range([H - BOTTOM, TOP]);
+    .range([H - BOTTOM, TOP])
+    .clamp(measure !== undefined);
+  const [goal] = channels;
   return (
     <svg viewBox={`0 0 ${W} ${H}`} className="block w-full" role="img" aria-label={label}>
       {y.ticks(4).map((tick) => (
@@ -76,21 +83,7 @@ export function TraceChart({ channels, span, label, band, children }: Props) {
           {Math.round(tick * 100) / 100} s
         </text>
       ))}
-      {band !== undefined && channels[0] && (
-        <polygon
-          points={outline(
-            {
-              ...channels[0],
-              low: channels[0].low.map((v) => v * (1 - band)),
-              high: channels[0].high.map((v) => v * (1 + band)),
-            },
-            (k) =>
-              x(span.from + ((span.to - span.from) * k) / Math.max(1, channels[0]!.low.length - 1)),
-            y,
-          )}
-          fill="var(--band)"
-        />
-      )}
+      {band !== undefined && goal && <Band goal={goal} band={band} span={span} x={x} y={y} />}
       {channels.map((c, n) => {
         const count = Math.max(1, c.low.length - 1);
         const at = (k: number) => x(span.from + ((span.to - span.from) * k) / count);
@@ -125,6 +118,26 @@ export function TraceChart({ channels, span, label, band, children }: Props) {
       })}
     </svg>
   );
+}
+
+interface BandProps {
+  goal: Channel;
+  band: number;
+  span: Span;
+  x: (seconds: number) => number;
+  y: (value: number) => number;
+}
+
+/** The corridor around the first channel. */
+function Band({ goal, band, span, x, y }: BandProps) {
+  const count = Math.max(1, goal.low.length - 1);
+  const wide = {
+    ...goal,
+    low: goal.low.map((v) => v * (1 - band)),
+    high: goal.high.map((v) => v * (1 + band)),
+  };
+  const at = (k: number) => x(span.from + ((span.to - span.from) * k) / count);
+  return <polygon points={outline(wide, at, y)} fill="var(--band)" />;
 }
 
 const small = { fontSize: 12, fill: "var(--soft)" };

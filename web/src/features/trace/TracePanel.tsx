@@ -64,6 +64,7 @@ function Found({ sheet, trace }: { sheet: SheetView; trace: TraceView }) {
             span={span}
             label={spokenTrace(trace)}
             {...(trace.kind === "rail_pressure" ? { band: 0.1 } : {})}
+            {...(trace.hump_times[0] === undefined ? {} : { measure: trace.hump_times[0] - 0.2 })}
           >
             {(marks) =>
               trace.hump_times.map((t) => (
