@@ -51,7 +51,8 @@ def test_a_job_begins_with_its_sheet(desk: Desk) -> None:
         ({"vehicle_id": 999}, 404, "vehicle_id"),
         ({"gauge_id": 999}, 404, "gauge_id"),
         ({"cylinders": 0}, 422, "cylinders"),
-        ({"fuel_system": "mechanical_diesel"}, 422, "fuel_system"),
+        ({"fuel_system": "steam"}, 422, "fuel_system"),
+        ({"fuel_system": "mechanical_diesel"}, 422, "kind"),
         ({"request_id": "mine"}, 422, "request_id"),
     ],
 )

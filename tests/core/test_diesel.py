@@ -1,11 +1,14 @@
 """Corrections, cranking balance, return volumes: references that half-bad sets cannot move."""
 
+from math import sin, tau
+
 import pytest
 
 from plumb.core.correction import CorrectionResult, CorrectionSheet, analyse_corrections
-from plumb.core.cranking import CrankingSheet, analyse_cranking
+from plumb.core.cranking import CrankingSheet, CrankTrace, analyse_cranking
 from plumb.core.decision import State
 from plumb.core.job import Job, analyse_job
+from plumb.core.rail import RailSheet
 from plumb.core.readings import Mark, Value
 from plumb.core.returns import ReturnResult, ReturnSheet, analyse_returns
 from plumb.core.words_diesel import diesel_headline, diesel_notes
@@ -130,6 +133,16 @@ def test_a_hump_that_stands_low() -> None:
     assert {f.state for f in analyse_cranking(two).findings} == {State.NOT_JUDGED}
 
 
+def rail_trace(swing: float = 0.0) -> RailSheet:
+    """Half a minute of rail at 300 bar, swinging by so many bar to each side, 1.5 times a second."""
+    return RailSheet(
+        series=tuple(
+            (k / 20, 30_000.0, 30_000.0 + 100.0 * swing * sin(tau * 1.5 * k / 20))
+            for k in range(600)
+        )
+    )
+
+
 def judged(*sheets: object, count: int = 4) -> dict[str, tuple[str, str]]:
     """(condition, action) of each injector of a common-rail job."""
     keyed = tuple((f"s{n}", s) for n, s in enumerate(sheets))
@@ -145,21 +158,62 @@ def test_no_injector_is_condemned_before_compression_is_known() -> None:
     much = returns([50.0, 12.0, 13.0, 12.0]).sheet
     assert judged(weak)["1"] == ("not_settled", "check_first")
     assert judged(weak, low)["1"] == ("not_the_injector", "check_first")
-    assert judged(weak, even)["1"] == ("gives_less", "bench_test")
+    assert judged(weak, even)["1"] == ("gives_less", "check_first")
+    assert judged(weak, even, rail_trace())["1"] == ("gives_less", "bench_test")
     assert judged(weak, even, much)["1"] == ("returns_too_much", "bench_test")
     assert judged(weak, even, much)["2"] == ("sound", "keep")
 
 
-def test_the_route_asks_for_compression_before_returns() -> None:
+def test_a_surging_rail_holds_back_the_corrections() -> None:
+    """Not one of them is judged, weak or in plumb; what returns too much still is."""
+    weak = corrections([5.0, -1.6, -1.7, -1.7]).sheet
+    even = CrankingSheet(cylinders=tuple((i, 100.0) for i in labels(4)), step=1.0)
+    surging = judged(weak, even, rail_trace(swing=50.0))
+    assert set(surging.values()) == {("not_settled", "check_first")}
+    much = returns([50.0, 12.0, 13.0, 12.0]).sheet
+    assert judged(weak, rail_trace(swing=50.0), much)["1"] == ("returns_too_much", "bench_test")
+
+
+def test_an_uneven_trace_without_a_sync_clears_nobody() -> None:
+    """One hump is low, nobody knows whose: compression comes before every injector."""
+    weak = corrections([5.0, -1.6, -1.7, -1.7]).sheet
+    cycles = tuple((100.0, 101.0, 78.0, 99.0) for _ in range(5))
+    loose = CrankingSheet(cylinders=tuple((i, None) for i in labels(4)), step=1.0,
+                          trace=CrankTrace(cycles=cycles))  # fmt: skip
+    result = analyse_cranking(loose)
+    assert result.uneven
+    assert {f.state for f in result.findings} == {State.NOT_JUDGED}
+    assert judged(weak, loose, rail_trace())["1"] == ("not_settled", "check_first")
+    told = CrankingSheet(cylinders=loose.cylinders, step=1.0,
+                         trace=CrankTrace(cycles=cycles, order=("1", "3", "4", "2")))  # fmt: skip
+    assert [f.injector for f in analyse_cranking(told).findings if f.state is State.LOW] == ["4"]
+
+
+def test_low_once_is_noise_and_two_cycles_are_too_few() -> None:
+    """Every other cycle of that place is even (common practice, no source)."""
+    cycles = [(100.0, 101.0, 99.0)] * 5
+    cycles[2] = (100.0, 60.0, 99.0)
+    sheet = CrankingSheet(cylinders=tuple((i, None) for i in labels(3)), step=1.0,
+                          trace=CrankTrace(cycles=tuple(cycles)))  # fmt: skip
+    result = analyse_cranking(sheet)
+    assert [h.once for h in result.humps] == [False, True, False]
+    assert {f.state for f in result.findings} == {State.IN_PLUMB}
+    few = CrankingSheet(cylinders=sheet.cylinders, step=1.0,
+                        trace=CrankTrace(cycles=((100.0, 60.0, 99.0),) * 2))  # fmt: skip
+    assert {f.state for f in analyse_cranking(few).findings} == {State.NOT_JUDGED}
+
+
+def test_the_route_asks_for_rail_and_compression_before_returns() -> None:
     """And ends."""
     weak = corrections([5.0, -1.6, -1.7, -1.7]).sheet
     even = CrankingSheet(cylinders=tuple((i, 100.0) for i in labels(4)), step=1.0)
     much = returns([50.0, 12.0, 13.0, 12.0]).sheet
     asked = []
-    for sheets in ((weak,), (weak, even), (weak, even, much)):
+    good = rail_trace()
+    for sheets in ((weak,), (weak, good), (weak, good, even), (weak, good, even, much)):
         keyed = tuple((f"s{n}", s) for n, s in enumerate(sheets))
         step = analyse_job(
             Job(injectors=labels(4), sheets=keyed, fuel_system="common_rail")
         ).next_step
         asked.append(step.kind if step else None)
-    assert asked == ["cranking_balance", "return_volume", None]
+    assert asked == ["rail_pressure", "cranking_balance", "return_volume", None]

@@ -98,7 +98,8 @@ def test_every_sheet_of_the_demo_can_be_said_and_worked_out(path: object) -> Non
         for finding in result.findings:
             assert because_of(finding, result)
         working = explain_sheet(
-            result, "psi" if result.kind in {"hold", "supply_pressure"} else "ml"
+            result,
+            "psi" if result.kind in {"hold", "supply_pressure", "opening_pressure"} else "ml",
         )
         figures = [*working.shared, *(x for _, lines in working.injectors for x in lines)]
         assert all(x.label and x.figure for x in figures)

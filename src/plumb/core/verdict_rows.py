@@ -1,37 +1,11 @@
 """The rows of the verdict, first to last; the first that fits decides."""
 
-from dataclasses import dataclass
 from typing import Final
 
-Needs = tuple[frozenset[str], ...]
+from plumb.core.verdict_row import VerdictRow
+from plumb.core.verdict_row import needs as _facts
+from plumb.core.verdict_rows_diesel import DIESEL
 
-
-def needs(*groups: str) -> Needs:
-    """Each text is a list of facts of which one must be there: ``"tip_drips tip_pours"``."""
-    return tuple(frozenset(g.split()) for g in groups)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class VerdictRow:
-    """One row: the facts it needs, those that forbid it, the codes it gives, why, what is open.
-
-    ``not_ruled_out`` are codes of :data:`SUSPICIONS`; one that a fact has cleared is left out.
-    """
-
-    name: str
-    needs: Needs
-    unless: frozenset[str] = frozenset()
-    condition: str
-    action: str
-    because: str
-    not_ruled_out: tuple[str, ...] = ()
-
-    def fits(self, facts: frozenset[str]) -> bool:
-        """Whether the facts have one of each group that is needed, and none that forbids."""
-        return all(group & facts for group in self.needs) and not self.unless & facts
-
-
-_facts = needs
 _SILENT: Final = "drop_none running_none bench_none"
 
 TABLE: Final = (
@@ -160,116 +134,7 @@ TABLE: Final = (
         "injector",
         not_ruled_out=("command", "coil", "shared_feed", "stuck_shut"),
     ),
-    VerdictRow(
-        name="weak compression",
-        needs=_facts("cranking_low"),
-        condition="not_the_injector",
-        action="check_first",
-        because="its hump of starter current is low: compression comes before the injector",
-    ),
-    VerdictRow(
-        name="seat leaks, still after cleaning",
-        needs=_facts("nozzle_seat_wet nozzle_seat_damp", "after_cleaning"),
-        condition="seat_leaks", action="replace",
-        because="its seat still leaks after cleaning: setting it does not cure that",
-        not_ruled_out=("compression",),
-    ),
-    VerdictRow(
-        name="seat leaks",
-        needs=_facts("nozzle_seat_wet nozzle_seat_damp"),
-        condition="seat_leaks", action="clean_and_repeat",
-        because="its seat does not stay dry below opening pressure: a shim does not cure that. "
-        "Clean it and hold it again; replace the nozzle if it stays wet",
-        not_ruled_out=("compression",),
-    ),
-    VerdictRow(
-        name="nozzle sprays badly, still after cleaning",
-        needs=_facts("nozzle_spray_bad", "after_cleaning"),
-        condition="bad_spray", action="replace",
-        because="its spray is still bad after cleaning: setting it does not cure that",
-        not_ruled_out=("compression",),
-    ),
-    VerdictRow(
-        name="nozzle sprays badly",
-        needs=_facts("nozzle_spray_bad"),
-        condition="bad_spray", action="clean_and_repeat",
-        because="its spray is bad: a shim does not cure that. Clean it and stroke it again; "
-        "replace the nozzle if it stays so",
-        not_ruled_out=("compression",),
-    ),
-    VerdictRow(
-        name="no pressure builds on the nozzle",
-        needs=_facts("opens_none"),
-        condition="no_response", action="bench_test",
-        because="no pressure builds on it: stuck open, or broken inside",
-        not_ruled_out=("compression",),
-    ),
-    VerdictRow(
-        name="opens early",
-        needs=_facts("opens_low"),
-        condition="opens_early", action="reshim",
-        because="it opens below its window or below the set: more shim under the spring",
-        not_ruled_out=("compression",),
-    ),
-    VerdictRow(
-        name="opens late",
-        needs=_facts("opens_high"),
-        condition="opens_late", action="reshim",
-        because="it opens above its window or above the set: less shim under the spring",
-        not_ruled_out=("compression",),
-    ),
-    VerdictRow(
-        name="no return",
-        needs=_facts("returns_none"),
-        condition="not_the_injector",
-        action="check_first",
-        because="nothing comes back from it while others return: the connection, or it is not "
-        "being opened",
-    ),
-    VerdictRow(
-        name="returns too much",
-        needs=_facts("returns_high"),
-        condition="returns_too_much",
-        action="bench_test",
-        because="it returns much more than those that return least: seat or valve worn inside",
-        not_ruled_out=("rail_pressure",),
-    ),
-    VerdictRow(
-        name="the rail comes before the corrections",
-        needs=_facts(
-            "correction_high correction_low correction_in_plumb correction_unsettled "
-            "correction_split", "rail_surges rail_low rail_high",
-        ),
-        condition="not_settled",
-        action="check_first",
-        because="the rail does not follow what is wanted, and moves every cylinder's figure: put "
-        "that right, then read the corrections again",
-    ),
-    VerdictRow(
-        name="weak cylinder, compression proven",
-        needs=_facts("correction_high", "cranking_in_plumb"),
-        condition="gives_less",
-        action="bench_test",
-        because="the controller gives it much more fuel than its neighbours, and its compression "
-        "is even with theirs",
-        not_ruled_out=("returns", "rail_pressure"),
-    ),
-    VerdictRow(
-        name="strong cylinder, compression proven",
-        needs=_facts("correction_low", "cranking_in_plumb"),
-        condition="gives_more",
-        action="bench_test",
-        because="the controller takes fuel from it, and its compression is even with the others",
-        not_ruled_out=("returns", "rail_pressure"),
-    ),
-    VerdictRow(
-        name="weak or strong cylinder",
-        needs=_facts("correction_high correction_low"),
-        condition="not_settled",
-        action="check_first",
-        because="a weak or strong cylinder, not yet an injector: compression and rail come first",
-        not_ruled_out=("compression", "rail_pressure", "returns"),
-    ),
+    *DIESEL,
     VerdictRow(
         name="opens weakly",
         needs=_facts("fires_late"),

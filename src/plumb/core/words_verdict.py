@@ -89,13 +89,9 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
     ):
         words = CONDITION_WORDS.get(condition, "two sheets contradict each other")
         if action == "check_first":
-            lead, tail = f"{listed(labels)} {_be(labels)} {words}: ", "check first what is open. "
-            if condition == "not_the_injector":
-                lead = f"On {listed(labels)} it is not the injector: "
-            if condition in {"gives_less", "gives_more"}:
-                lead = f"{listed(labels)} {words.replace('gives', 'give' if len(labels) > 1 else 'gives')}: "
+            lead = _lead(labels, condition, words)
             spans.append(Span(text=lead[0].upper() + lead[1:], tone=TONE.get(condition, "")))
-            spans.append(Span(text=tail))
+            spans.append(Span(text="check first what is open. "))
         else:
             spans.append(
                 Span(text=f"{_DO[action]} {listed(labels)}: ", tone=TONE.get(condition, ""))
@@ -109,6 +105,16 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
         )  # fmt: skip
         spans.append(Span(text=text))
     return tuple(spans)
+
+
+def _lead(labels: Sequence[str], condition: str, words: str) -> str:
+    """Who, and what it looks like, before what is to be checked first."""
+    if condition == "not_the_injector":
+        return f"On {listed(labels)} it is not the injector: "
+    if condition in {"gives_less", "gives_more"}:
+        verb = "give" if len(labels) > 1 else "gives"
+        return f"{listed(labels)} {words.replace('gives', verb)}: "
+    return f"{listed(labels)} {_be(labels)} {words}: "
 
 
 def _be(labels: Sequence[str]) -> str:
