@@ -149,7 +149,7 @@ def _humps(sheet: CrankingSheet, thresholds: Thresholds) -> tuple[Hump, ...]:
 def _hump(
     place: int, heights: list[float], label: str, limit: float, thresholds: Thresholds
 ) -> Hump:
-    """One place over all cycles: low where its median is, and it is so in nearly every cycle."""
+    """One place over all cycles: low in every one of them, or surely so in nearly every one."""
     count = len(heights)
     middle = median(heights)
     scatter = max(LEAST_SCATTER, MAD_SCALE * median(abs(h - middle) for h in heights))
@@ -157,7 +157,7 @@ def _hump(
     low = sum(1 for h in heights if h < 1.0 - limit)
     out = normal_below((1.0 - limit - middle) / u)
     state = State.UNSETTLED
-    if out >= thresholds.call and low >= MOST_CYCLES_LOW * count:
+    if low == count or (out >= thresholds.call and low >= MOST_CYCLES_LOW * count):
         state = State.LOW
     elif out <= thresholds.clear:
         state = State.IN_PLUMB

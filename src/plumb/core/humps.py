@@ -26,6 +26,8 @@ from plumb.core.problems import PlumbError, Problem
 LOW_PASS_HZ: Final = 60.0
 """Nothing a starter does to compressions is faster; the filter is a fourth-order Butterworth run
 both ways, so that peaks stay where they are."""
+SHARP: Final = 4.0
+"""So many times the humps' own frequency is kept of their shape."""
 SLOWEST_HZ: Final = 2.0
 FASTEST_HZ: Final = 45.0
 """Humps come no slower and no faster than that: 80 to 450 turns a minute, three to twelve
@@ -38,6 +40,8 @@ INRUSH_S: Final = 0.25
 """The first inrush of a starter is no hump; common practice, no source."""
 CRANKS: Final = 0.25
 """Where the current stays above so much of its usual, the starter turns."""
+FLAT: Final = 0.01
+"""Humps move the current by more than so much of it."""
 GONE: Final = 1.55
 """A gap of so many periods holds a hump that is not there."""
 
@@ -76,6 +80,8 @@ def find_humps(
     first, last = _cranking(grid, smooth)
     smooth = smooth[first:last]
     hz = _hump_rate(smooth, grid.rate)
+    # Slow humps need no fast filter: what lies far above them is noise.
+    smooth = _low_pass(smooth, min(LOW_PASS_HZ, SHARP * hz), grid.rate)
     peaks, heights = _peaks(smooth, grid.rate, hz)
     if len(peaks) < 2 * cylinders:
         raise _nothing(rule="no humps of compression stand out; crank for two seconds or longer")
@@ -111,11 +117,14 @@ def _smoothed(grid: Grid) -> tuple[Grid, np.ndarray, bool]:
         rate /= q
     turned = bool(np.median(current) < 0.0)
     upright = -current if turned else current
-    smooth = upright
-    if rate > 2.2 * LOW_PASS_HZ:
-        sos = butter(4, LOW_PASS_HZ, fs=rate, output="sos")
-        smooth = sosfiltfilt(sos, upright)
-    return Grid(grid.t0, rate, (upright,)), smooth, turned
+    return Grid(grid.t0, rate, (upright,)), _low_pass(upright, LOW_PASS_HZ, rate), turned
+
+
+def _low_pass(signal: np.ndarray, hz: float, rate: float) -> np.ndarray:
+    if rate <= 2.2 * hz:
+        return signal
+    soft: np.ndarray = sosfiltfilt(butter(4, hz, fs=rate, output="sos"), signal)
+    return soft
 
 
 def _cranking(grid: Grid, smooth: np.ndarray) -> tuple[int, int]:
@@ -141,6 +150,8 @@ def _hump_rate(smooth: np.ndarray, rate: float) -> float:
     run = max(3, int(rate / SLOWEST_HZ))
     drift = np.convolve(np.pad(smooth, (run // 2, run - 1 - run // 2), mode="edge"),
                         np.ones(run) / run, mode="valid")  # fmt: skip
+    if float(np.ptp(smooth - drift)) < FLAT * float(np.median(smooth)):
+        raise _nothing(rule="no humps of compression stand out: the current is flat")
     size = max(len(smooth), 8192)
     frequencies, power = periodogram(smooth - drift, fs=rate, window="hann", nfft=size)
     heard = (frequencies >= SLOWEST_HZ) & (frequencies <= FASTEST_HZ)

@@ -12,9 +12,10 @@ from plumb.core.decision import Thresholds
 from plumb.core.job import ROUTES
 from plumb.core.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.quantities import kpa_per, parse_number
+from plumb.jobfile.diesel import CrankingPart
 from plumb.jobfile.file import PARTS, SheetPart
 from plumb.jobfile.models import RulePart
-from plumb.jobfile.reading import problems_of
+from plumb.jobfile.reading import problems_of, sheet_problems
 from plumb.service.conditions import put
 from plumb.service.nozzles import with_learnt
 from plumb.service.parts import sheet_columns, sheet_json
@@ -180,6 +181,11 @@ def _changed(whole: WholeSheet, change: SheetChange) -> dict[str, Any]:
             **change.rule.model_dump(exclude={"name"}, exclude_none=True, exclude_defaults=True),
         }
     part = checked(data)
+    if isinstance(part, CrankingPart):
+        cylinders = {i.cylinder for i in whole.injectors}
+        wrong = list(sheet_problems(part, {i.label for i in whole.injectors}, "sheet", cylinders))
+        if wrong:
+            raise PlumbError(wrong)
     new = sheet_columns(part, sheet.job_id, sheet.vehicle_id)
     return {name: new[name] for name in _COLUMNS if new[name] != getattr(sheet, name)}
 

@@ -134,8 +134,9 @@ def _keep(
     wanted: NewTrace,
 ) -> None:  # fmt: skip
     sheet = whole.sheet
+    find = finder(sheet.kind)
     at = pick(sheet.kind, table, wanted.picks)
-    found = finder(sheet.kind)(table, at, _wanted(whole, wanted.unit))
+    found = find(table, at, _wanted(whole, wanted.unit))
     name = wanted.name[:120]
     body = {
         **found.body,

@@ -1,0 +1,111 @@
+"""Humps of starter current: recovered from known waveforms, folded, and given to cylinders."""
+
+import numpy as np
+import pytest
+
+from plumb.bench.traces import Crank, crank_trace
+from plumb.core.cranking import CrankingResult, CrankingSheet, CrankTrace, analyse_cranking
+from plumb.core.decision import State
+from plumb.core.humps import find_humps
+from plumb.core.problems import PlumbError
+
+
+def judged(crank: Crank, *, sync: bool = True) -> CrankingResult:
+    """The trace of a simulated engine, found and judged; labels are places in firing order."""
+    t, current, mark = crank_trace(crank)
+    count = len(crank.heights)
+    found = find_humps(t, current, cylinders=count, sync=mark if sync else None)
+    labels = tuple(str(n + 1) for n in range(count))
+    return analyse_cranking(
+        CrankingSheet(
+            cylinders=tuple((label, None) for label in labels), step=1.0,
+            trace=CrankTrace(cycles=found.cycles, order=labels if found.synced else ()),
+        )
+    )  # fmt: skip
+
+
+def low(result: CrankingResult) -> list[str]:
+    """Who is called weak."""
+    return [f.injector for f in result.findings if f.state is State.LOW]
+
+
+@pytest.mark.parametrize("noise", [0.0, 0.5])
+def test_a_known_waveform_comes_back(noise: float) -> None:
+    """Recovery: 2000 Hz, cycle 0.4 s, six humps A cos^2, A = 30 (1, 1, .92, 1, .80, 1), base 120."""
+    heights = np.array([1, 1, 0.92, 1, 0.80, 1])
+    t = np.arange(int(20 * 0.4 * 2000)) / 2000.0
+    phase = (t / 0.4 * 6) % 6
+    place = np.floor(phase).astype(int)
+    current = 120 + 30 * heights[place] * np.cos(np.pi * (phase - place - 0.5)) ** 2
+    current += np.random.default_rng(8).normal(0.0, noise, len(t)) if noise else 0.0
+    found = find_humps(t, current, cylinders=6)
+    folded = np.median(np.array(found.cycles) / 100.0, axis=0)
+    # Without a sync the cycle may begin at any hump: turn it until the lowest stands fifth.
+    folded = np.roll(folded, 4 - int(np.argmin(folded)))
+    middle = np.median(folded)
+    assert folded / middle == pytest.approx(heights, abs=0.012)
+    assert found.hz == pytest.approx(15.0, abs=0.1)
+
+
+@pytest.mark.parametrize("count", [3, 4, 5, 6, 8])
+@pytest.mark.parametrize("weak", [0, 2])
+def test_one_hump_a_fifth_low_on_a_battery_that_goes_down(count: int, weak: int) -> None:
+    """With noise; with a sync the right cylinder and no other."""
+    heights = tuple(0.8 if n == weak else 1.0 for n in range(count))
+    crank = Crank(heights=heights, slows=0.2, noise_a=2.5, seed=count, seconds=6.0,
+                  cycle_s=0.1 * count)  # fmt: skip
+    assert low(judged(crank)) == [str(weak + 1)]
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_an_even_engine_with_one_noisy_cycle_is_not_condemned(seed: int) -> None:
+    """One hump halved once by a knock on the clamp."""
+    crank = Crank(heights=(1.0,) * 4, noisy=((3, seed % 4),), noise_a=2.0, seed=seed)
+    result = judged(crank)
+    assert result.passed
+    assert any(h.once for h in result.humps)
+
+
+def test_a_cylinder_without_compression_still_has_its_place() -> None:
+    """No hump at all where one should be: found by the gap it leaves."""
+    assert low(judged(Crank(heights=(1.0, 0.0, 1.0, 1.0), seed=3))) == ["2"]
+
+
+def test_without_a_sync_only_the_place_is_known() -> None:
+    """Uneven, but nobody's; an even one clears everybody."""
+    result = judged(Crank(heights=(1.0, 1.0, 0.75, 1.0)), sync=False)
+    assert result.uneven
+    assert low(result) == []
+    assert judged(Crank(heights=(1.0,) * 4), sync=False).passed
+
+
+def test_a_clamp_the_wrong_way_round_is_turned() -> None:
+    """Negative current, the same humps."""
+    t, current, mark = crank_trace(Crank(heights=(1.0, 0.78, 1.0, 1.0)))
+    found = find_humps(t, -current, cylinders=4, sync=mark)
+    assert found.turned
+    assert int(np.argmin(np.median(np.array(found.cycles), axis=0))) == 1
+
+
+@pytest.mark.parametrize(
+    "current",
+    [
+        pytest.param(np.zeros_like, id="nothing"),
+        pytest.param(lambda t: 120.0 + 0 * t, id="flat"),
+        pytest.param(lambda t: np.where(t < 0.05, 150.0, 0.0), id="a flick of the key"),
+    ],
+)
+def test_no_cranking_is_told(current) -> None:  # type: ignore[no-untyped-def]  # noqa: ANN001
+    """No humps are made up where there are none."""
+    t = np.arange(0.0, 3.0, 0.001)
+    with pytest.raises(PlumbError):
+        find_humps(t, current(t), cylinders=4)
+
+
+def test_time_that_goes_backwards_is_told_by_its_sample() -> None:
+    """Not sorted away."""
+    t, current, _ = crank_trace(Crank(heights=(1.0,) * 4))
+    t[500] = 0.0
+    with pytest.raises(PlumbError) as caught:
+        find_humps(t, current, cylinders=4)
+    assert "sample 501" in caught.value.problems[0].path

@@ -1,0 +1,59 @@
+"""Rail pressure, wanted against actual: states, frequency, bias, and what is too short."""
+
+import numpy as np
+import pytest
+
+from plumb.core.rail import RailResult, RailSheet, analyse_rail
+from plumb.core.words_rail import explain_rail, rail_headline
+
+
+def watched(
+    *, bias: float = 0.0, swing: float = 0.0, hz: float = 1.0, seconds: float = 30.0,
+    noise: float = 100.0, rate: float = 25.0,
+) -> RailResult:  # fmt: skip
+    """A rail wanted at 300 bar, in kPa."""
+    t = np.arange(0.0, seconds, 1.0 / rate)
+    rng = np.random.default_rng(6)
+    actual = 30_000.0 + bias + swing * np.sin(2 * np.pi * hz * t) + rng.normal(0, noise, len(t))
+    return analyse_rail(
+        RailSheet(
+            series=tuple((float(x), 30_000.0, float(a)) for x, a in zip(t, actual, strict=True))
+        )
+    )
+
+
+@pytest.mark.parametrize(
+    ("made", "state"),
+    [
+        ({}, "good"),
+        ({"swing": 1500.0}, "good"),
+        ({"swing": 4500.0}, "surges"),
+        ({"bias": -4500.0}, "low"),
+        ({"bias": 4500.0}, "high"),
+        ({"bias": -4500.0, "swing": 4500.0}, "surges"),
+        ({"swing": 4500.0, "seconds": 2.0}, "too_short"),
+    ],
+)
+def test_states(made: dict[str, float], state: str) -> None:
+    """A tenth of what is wanted is the limit (common practice, no source); surging comes first."""
+    result = watched(**made)
+    assert result.state == state
+    assert rail_headline(result, "bar")[0].text
+    assert result.passed == (state == "good")
+
+
+@pytest.mark.parametrize("hz", [0.4, 1.3, 2.7, 6.1])
+def test_the_strongest_frequency(hz: float) -> None:
+    """The one that was put in, to a hundredth; noise has none."""
+    found = watched(swing=4000.0, hz=hz).frequency_hz
+    assert found == pytest.approx(hz, abs=0.02)
+    assert watched(noise=900.0).frequency_hz is None
+
+
+def test_bias_and_swing() -> None:
+    """Median of the difference; the middle 90 % of a sine reach 2 sin(81 degrees) of its height."""
+    result = watched(bias=-2000.0, swing=3000.0, noise=0.0)
+    assert result.bias == pytest.approx(-2000.0, abs=60.0)
+    assert result.swing == pytest.approx(2 * 3000.0 * np.sin(np.pi / 2 * 0.9), rel=0.02)
+    shared = {x.label: x.figure for x in explain_rail(result, "bar").shared}
+    assert shared["bias"].startswith("-20")
