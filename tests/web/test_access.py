@@ -58,6 +58,16 @@ SCREENS: dict[str, Callable[[Bench], object]] = {
     "cranking balance": lambda b: b.go("/jobs/328/b"),
     "return volumes": lambda b: b.go("/jobs/327/r"),
     "diesel verdict": lambda b: b.go("/jobs/326/verdict"),
+    "nozzles": lambda b: b.go("/jobs/330/s3"),
+    "nozzles, the seat held": lambda b: b.go("/jobs/330/s3").says("opens early").press("t"),
+    "nozzles in thou": lambda b: b.go("/jobs/332/s3"),
+    "rail": lambda b: b.go("/jobs/333/s3"),
+    "humps": lambda b: b.go("/jobs/334/s4"),
+    "pressure log": lambda b: b.go("/jobs/335/s2").page.get_by_role(
+        "button", name="Move burst 5").click(),
+    "bring in a trace": lambda b: b.go("/jobs/335/s2").page.get_by_role(
+        "button", name="Bring in another trace").click(),
+    "mechanical verdict": lambda b: b.go("/jobs/330/verdict"),
     "shelf": lambda b: b.go("/shelf"),
     "shelf, a window": lambda b: b.go("/shelf").page.get_by_role(
         "button", name="Change Torvik port coils").click(),
@@ -105,7 +115,7 @@ def test_nothing_is_cut_off(make_bench: MakeBench, engine: Engine, width: int, h
     """No screen scrolls sideways, from a workshop's monitor to a phone."""
     load.once(engine)
     bench = make_bench(width, height)
-    for path in ("/", "/jobs/304"):
+    for path in ("/", "/jobs/304", "/jobs/330/s3", "/jobs/335/s2", "/jobs/334/s4", "/jobs/333/s3"):
         bench.go(path)
         bench.page.wait_for_load_state("networkidle")
         assert bench.page.evaluate("document.documentElement.scrollWidth") <= width

@@ -287,25 +287,3 @@ def test_every_sheet_is_typed_into_on_a_phone(make_bench: MakeBench, engine: Eng
     for key in ("1", "3", "point", "5", "next"):
         pad.get_by_role("button", name=key, exact=True).tap()
     expect(bench.row("1")).to_contain_text("13.45")
-
-
-def test_corrections_are_typed_with_their_sign(bench: Bench) -> None:
-    """A common-rail job by keyboard: a minus typed, one weak cylinder, compression asked for."""
-    bench.go()
-    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
-    bench.press("n")
-    expect(bench.page.get_by_role("dialog")).to_be_visible()
-    bench.type("Torvik Dogger 2.2 diesel").press("Tab", "Tab", "Tab")
-    bench.press("ArrowRight", "ArrowRight", "ArrowRight", "Enter")
-    heading(bench, "Corrections")
-    for figure in ("5.1", "-1.6", "-1.7", "-1.8"):
-        bench.burst(figure)
-    bench.says("1: weak cylinder").says("Next: Cranking balance").saved()
-    expect(bench.row("2")).to_contain_text("-1.6")
-    bench.press("]")
-    heading(bench, "Cranking balance")
-    for height in ("101", "100", "99", "100"):
-        bench.burst(height)
-    bench.says("All four are in plumb").saved()
-    bench.press("v")
-    expect(bench.page.locator("main")).to_contain_text("Bench test 1")
