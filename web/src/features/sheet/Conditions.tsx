@@ -23,7 +23,9 @@ export function Conditions({ sheet }: { sheet: SheetView }) {
       const at = e.target instanceof HTMLElement ? e.target : null;
       if (e.ctrlKey || e.metaKey || e.altKey || at?.closest("[role=dialog], [role=alertdialog]"))
         return;
-      if (at?.closest("select, textarea")) return;
+      if (e.defaultPrevented || at?.closest("select, textarea")) return;
+      // While a seat is held, its letters say what the tip did.
+      if (document.querySelector("section[aria-label=Seat]")) return;
       if (at instanceof HTMLInputElement && at.inputMode !== "decimal" && at.inputMode !== "none")
         return;
       const letter = e.key.toLowerCase();
@@ -31,7 +33,7 @@ export function Conditions({ sheet }: { sheet: SheetView }) {
       const wanted = letter === "w" ? window_ : LETTERS[letter];
       const there =
         wanted === "Gauge"
-          ? sheet.unit !== ""
+          ? sheet.gauge.step !== ""
           : wanted === "Rule"
             ? sheet.rule.code !== ""
             : wanted;
