@@ -4,6 +4,6 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 700 },
+  build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 700, manifest: true },
   server: { proxy: { "/api": "http://127.0.0.1:8650" } },
 });

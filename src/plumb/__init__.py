@@ -1,3 +1,3 @@
 """Plumb: which injector leans, what to do with it, and what could still imitate it."""
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"
