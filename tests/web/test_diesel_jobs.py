@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 from playwright.sync_api import Route, expect
 from sqlalchemy import Engine
+from tests.conftest import Live
 from tests.drivers import Bench
 from tests.web.conftest import MakeBench
 from tests.web.test_petrol_job import focus_choice, heading, window
@@ -246,3 +247,33 @@ def test_nozzles_on_a_phone(make_bench: MakeBench, engine: Engine) -> None:
     bench.page.get_by_role("button", name="D dry").tap()
     expect(bench.row("2")).to_contain_text("seat dry")
     assert bench.page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_nozzles_while_the_server_is_away(
+    make_bench: MakeBench, engine: Engine, live: Live
+) -> None:
+    """Strokes, sound and seat wait in the browser, each on the stroke before it, and go up in order."""
+    load.once(engine)
+    bench = make_bench()
+    bench.go("/jobs/330/s3").says("2: opens early")
+    live.stop()
+    bench.burst("127 1.06").burst("127.5").burst("127")
+    bench.press("c", "c", "s").press("t", "d")
+    expect(bench.page.get_by_role("status").first).to_contain_text("in this browser")
+    live.start()
+    bench.saved()
+    expect(bench.row("2")).to_contain_text("mean of 3 · seat dry · weak · spray even")
+    expect(bench.row("2")).to_contain_text("0.06 mm added")
+
+
+def test_a_slip_in_an_opening_pressure_is_asked_about(bench: Bench, engine: Engine) -> None:
+    """The point forgotten, and a figure between two steps of the gauge."""
+    load.once(engine)
+    bench.go("/jobs/330/s3").says("2: opens early")
+    bench.burst("1275 1.06")
+    expect(bench.asked()).to_contain_text("Did you mean 127.5?")
+    bench.press("Enter")
+    expect(bench.asked()).to_be_hidden()
+    expect(bench.row("2")).to_contain_text("127.5")
+    bench.burst("127.3")
+    expect(bench.asked()).to_contain_text("this gauge reads to 0.5 bar")

@@ -1,5 +1,6 @@
 """Facts of the diesel sheets: corrections, cranking balance, rail, return volumes, nozzles."""
 
+import math
 from collections import Counter
 from collections.abc import Iterator
 from typing import Final
@@ -7,7 +8,7 @@ from typing import Final
 from plumb.core import correction, cranking, opening, rail, returns
 from plumb.core.decision import State
 from plumb.core.fact import Fact
-from plumb.core.quantities import show_pressure
+from plumb.core.quantities import KPA_PER, show_pressure
 from plumb.core.shims import MM_PER_THOU, Plan, show_shim
 
 Diesel = correction.CorrectionResult | returns.ReturnResult | cranking.CrankingResult
@@ -111,8 +112,10 @@ def sensitivity_words(result: opening.OpeningResult) -> str:
     """What a hundredth of a millimetre buys, with its range, in the sheet's unit."""
     unit = result.sheet.unit
     s = result.sensitivity
-    step = max(s.u * 0.01 / 5.0, 1e-6)
     small, said = (MM_PER_THOU, "1 thou") if result.sheet.length == "thou" else (0.01, "0.01 mm")
+    # Two digits of the range, in whatever unit it is told.
+    factor = KPA_PER[unit]
+    step = factor * 10.0 ** (math.floor(math.log10(max(2.0 * s.u * small / factor, 1e-9))) - 1)
     return (
         f"{show_pressure(s.kpa_per_mm * small, unit, step)} ± "
         f"{show_pressure(2 * s.u * small, unit, step)} {unit} for {said}"

@@ -150,7 +150,7 @@ CAUSES: Final = {
     "rail_surges": "the rail pressure: it surges; its regulator or valve",
     "rail_low": "the rail pressure: it stays below what is wanted; pump, regulator, or what returns",
     "rail_high": "the rail pressure: it stays above what is wanted; regulator or sensor",
-    "cranking_low": "compression of the cylinder whose hump of starter current is low",
+    "cranking_low": "compression: a hump of starter current is low",
     "cranking_uneven": "compression: one hump is low in every cycle, and a sync tells whose",
 }
 """What is to be checked first on the engine itself, by fact."""

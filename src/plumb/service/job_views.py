@@ -98,11 +98,15 @@ class JobView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BobView:
-    """A bob on the small chart of a job's line."""
+    """A bob on the small chart of a job's line; ``said`` is what it hangs at, for those who hear it.
+
+    Where something else than flow is compared, ten per cent are the corridor of that sheet.
+    """
 
     injector: str
     state: str
     deviation_percent: float
+    said: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,15 +8,15 @@ from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
 from plumb.core.decision import Thresholds
-from plumb.core.drop import DropResult
 from plumb.core.evidence import newest
 from plumb.core.job import ROUTES
 from plumb.core.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.words_next import TITLES, step_words
 from plumb.core.words_verdict import sentence
 from plumb.service.analysis import analysed, compared, weighed
+from plumb.service.bobs import HUNG, bobs_of
 from plumb.service.job_screen import job_view, knot_words
-from plumb.service.job_views import BobView, JobLineView, JobView
+from plumb.service.job_views import JobLineView, JobView
 from plumb.service.nozzles import all_with_learnt
 from plumb.service.parts import instant, now
 from plumb.service.sheet_view import sheet_view
@@ -91,10 +91,8 @@ def _line(
     result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds)
     step = result.next_step
     there = newest(result.sheets)
-    flow = next(
-        (r for k in ("pressure_drop", "injector_balance_running", "flow_bench")
-         if k in there and isinstance(r := there[k][1], DropResult)), None,
-    )  # fmt: skip
+    hung = next((there[k][1] for k in HUNG if k in there), None)
+    flow = compared(hung) if hung is not None else None
     on = compared(there[step.kind][1]) if step and step.kind in there else None
     latest = next((w for w in reversed(sheets) if w.readings), sheets[-1] if sheets else None)
     done = step is None or job.closed_at is not None
@@ -114,15 +112,7 @@ def _line(
         else "".join(s.text for s in sentence(result)).strip(),
         next_sub=_sub(latest, thresholds),
         corridor_percent=round(100.0 * flow.tolerance, 2) if flow else 10.0,
-        bobs=[
-            BobView(
-                injector=f.injector,
-                state=f.state.value,
-                deviation_percent=round(100 * f.deviation, 2),
-            )
-            for f in (flow.findings if flow else ())
-            if f.deviation is not None
-        ],
+        bobs=bobs_of(hung) if hung is not None else [],
     )
 
 

@@ -219,6 +219,7 @@ def checked(data: dict[str, Any]) -> SheetPart:
         raise PlumbError(problems_of(error)) from error
 
 
+COARSEST_KPA = 20.0
 _DEFAULT_GAUGES = {
     "coil_resistance": ("meter", "ohm", "0.1"),
     "coil_voltage_drop": ("meter", "V", "0.01"),
@@ -291,7 +292,8 @@ def _usual_gauge(connection: Connection, job_id: int, kind: str) -> Gauge:
                 step=whole.sheet.gauge_step_typed, **{k: str(v) for k, v in meter.items()},
             )  # fmt: skip
     for shelf in job_store.gauges(connection):
-        if fits(shelf.unit):
+        # A hand pump's gauge is too coarse for any rail: 3 psi and more a step.
+        if fits(shelf.unit) and (not pressure or shelf.step <= COARSEST_KPA):
             more = {k: str(v) for k, v in (shelf.extras or {}).items()}
             return Gauge(name=shelf.name, unit=shelf.unit, step=shelf.step_typed, **more)
     return Gauge(name=wanted[0], unit=wanted[1], step=wanted[2])

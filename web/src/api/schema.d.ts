@@ -609,7 +609,9 @@ export interface components {
         };
         /**
          * BobView
-         * @description A bob on the small chart of a job's line.
+         * @description A bob on the small chart of a job's line; ``said`` is what it hangs at, for those who hear it.
+         *
+         *     Where something else than flow is compared, ten per cent are the corridor of that sheet.
          */
         BobView: {
             /** Injector */
@@ -618,6 +620,8 @@ export interface components {
             state: string;
             /** Deviation Percent */
             deviation_percent: number;
+            /** Said */
+            said: string;
         };
         /**
          * BurstView

@@ -12,8 +12,9 @@ import { TraceSlot } from "../trace/TraceSlot";
 import { RouteLine } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
-// What a sheet is entered with comes when such a sheet is opened.
-const RowsSheet = lazy(() => import("../sheet/SheetView"));
+// What a sheet is entered with comes when such a sheet is opened; the usual one is fetched at once.
+const usual = import("../sheet/SheetView");
+const RowsSheet = lazy(() => usual);
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
 const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
 const VerdictPage = lazy(() => import("../verdict/VerdictPage"));
@@ -69,27 +70,28 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
           idle={verdict ? "All saved" : "Nothing to save yet"}
         />
       </Head>
-      <div className="grid lg:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
-        <div className="order-last border-t border-hair p-4 lg:order-none lg:border-r lg:border-t-0">
-          <RouteLine job={job} here={verdict ? "verdict" : knot?.key} />
-          <JobTools job={job} />
-        </div>
-        <main className="min-w-0 p-3 sm:p-4">
-          {!verdict && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
-          <Suspense fallback={<p>Opening…</p>}>
+      {/* One boundary: what the sheet says never stands there before the sheet can be typed into. */}
+      <Suspense fallback={<p className="p-6">Opening…</p>}>
+        <div className="grid lg:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
+          <div className="order-last border-t border-hair p-4 lg:order-none lg:border-r lg:border-t-0">
+            <RouteLine job={job} here={verdict ? "verdict" : knot?.key} />
+            <JobTools job={job} />
+          </div>
+          <main className="min-w-0 p-3 sm:p-4">
+            {!verdict && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
             {shown && <Sheet key={shown.id} sheet={shown} vehicle={job.vehicle} />}
             {verdict && <VerdictPage job={job} />}
-          </Suspense>
-          {!knot && !verdict && <p>No sheet has been started on this job.</p>}
-        </main>
-        <aside
-          className="border-t border-hair bg-sheet p-4 lg:border-l lg:border-t-0"
-          aria-label="What the set says"
-        >
-          {shown && <SaysPanel sheet={shown} job={job} />}
-          <Suspense>{verdict && <VerdictPanel job={job} />}</Suspense>
-        </aside>
-      </div>
+            {!knot && !verdict && <p>No sheet has been started on this job.</p>}
+          </main>
+          <aside
+            className="border-t border-hair bg-sheet p-4 lg:border-l lg:border-t-0"
+            aria-label="What the set says"
+          >
+            {shown && <SaysPanel sheet={shown} job={job} />}
+            {verdict && <VerdictPanel job={job} />}
+          </aside>
+        </div>
+      </Suspense>
     </>
   );
 }

@@ -13,8 +13,12 @@ interface Props {
 /** The word that stands now: what is being typed comes before what is kept. */
 export function seenNow(entry: Entry, name: "sound" | "spray"): string {
   if (entry.draft.first.trim() !== "") return entry.draft[name];
-  const queued = entry.waiting.findLast((w) => w.reading.injector === entry.target.injector);
-  return queued?.reading[name] ?? (entry.draft[name] || (entry.row?.nozzle?.[name] ?? ""));
+  const mine = entry.waiting.filter((w) => w.reading.injector === entry.target.injector);
+  const queued = mine.findLast((w) => w.reading[name])?.reading[name];
+  if (queued) return queued;
+  // Another stack of shims is looked at anew.
+  const anew = mine.some((w) => w.reading.shim && w.reading.shim !== entry.row?.nozzle?.shim);
+  return entry.draft[name] || (anew ? "" : (entry.row?.nozzle?.[name] ?? ""));
 }
 
 /** The touch twins of C, S and T. */

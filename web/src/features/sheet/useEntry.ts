@@ -186,16 +186,27 @@ export function useEntry(sheet: SheetView) {
       toFirst();
       return;
     }
-    const was: Draft = {
-      ...emptyDraft,
-      first: queued?.value ?? kept?.value_typed ?? "",
-      second: queued?.shim ?? kept?.shim ?? "",
-      sound: queued?.sound ?? kept?.sound ?? "",
-      spray: queued?.spray ?? kept?.spray ?? "",
-      seat: queued?.seat ?? kept?.seat ?? "",
-      note: queued?.note ?? kept?.note ?? "",
-    };
-    const silent = (queued?.mark ?? kept?.mark) === "none";
+    // What waits is the newest stroke: nothing of an older one is mixed into it.
+    const was: Draft = queued
+      ? {
+          ...emptyDraft,
+          first: queued.value ?? "",
+          second: queued.shim ?? "",
+          sound: queued.sound ?? "",
+          spray: queued.spray ?? "",
+          seat: queued.seat ?? "",
+          note: queued.note,
+        }
+      : {
+          ...emptyDraft,
+          first: kept?.value_typed ?? "",
+          second: kept?.shim ?? "",
+          sound: kept?.sound ?? "",
+          spray: kept?.spray ?? "",
+          seat: kept?.seat ?? "",
+          note: kept?.note ?? "",
+        };
+    const silent = (queued ? queued.mark : kept?.mark) === "none";
     // The figure was asked about when it was typed.
     keep(
       { ...was, ...seen },
