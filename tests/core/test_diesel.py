@@ -107,6 +107,13 @@ def test_the_low_group_reaches_to_one_and_a_half() -> None:
     assert called(returns([12.0, 17.0, 18.0, 27.0]), State.HIGH) == []
 
 
+def test_what_is_written_beside_the_volumes() -> None:
+    """The rail pressure reached, and a rest for the starter."""
+    told = diesel_notes(returns([12.0, 13.0], rail_kpa=28_000.0, state="cranking"))
+    assert any("reached 280 bar" in n for n in told)
+    assert any("rest the starter" in n for n in told)
+
+
 def test_nothing_from_one_while_others_return() -> None:
     """A connection, or an injector that is not being opened."""
     found = returns([14.0, 0.0, 13.0, 15.0])

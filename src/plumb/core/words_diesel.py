@@ -9,6 +9,9 @@ from plumb.core.finding import Finding
 from plumb.core.quantities import decimals_for, rounded
 from plumb.core.words import Span, counted, listed
 
+LONG_CRANK_S: Final = 30.0
+"""Longer than that a starter is cranked in spells; common practice, no source."""
+
 Diesel = correction.CorrectionResult | cranking.CrankingResult | returns.ReturnResult
 
 WORDS: Final[dict[str, dict[State, str]]] = {
@@ -80,16 +83,9 @@ def _trace_headline(result: cranking.CrankingResult) -> tuple[Span, ...]:
 
 def diesel_notes(result: Diesel) -> tuple[str, ...]:
     """What else must be known before the sheet is believed."""
-    made = []
+    made: list[str] = []
     if isinstance(result, returns.ReturnResult):
-        if result.rests_on_one:
-            made.append(
-                f"Rests on one: only {result.low_group[0]} returns little; measure that one again."
-            )
-        if result.sheet.clamped is False:
-            made.append("The common return was not clamped: what comes back may be the pump's.")
-        if result.sheet.duration_s is None:
-            made.append("No time noted: volumes are compared with each other only.")
+        made += _return_notes(result)
     if isinstance(result, correction.CorrectionResult):
         if any(f.state in {State.HIGH, State.LOW} for f in result.findings):
             made.append(
@@ -106,6 +102,23 @@ def diesel_notes(result: Diesel) -> tuple[str, ...]:
     if isinstance(result, cranking.CrankingResult):
         made += _trace_notes(result)
     return tuple(made)
+
+
+def _return_notes(result: returns.ReturnResult) -> list[str]:
+    made = []
+    if result.rests_on_one:
+        made.append(
+            f"Rests on one: only {result.low_group[0]} returns little; measure that one again."
+        )
+    if result.sheet.clamped is False:
+        made.append("The common return was not clamped: what comes back may be the pump's.")
+    if result.sheet.duration_s is None:
+        made.append("No time noted: volumes are compared with each other only.")
+    if result.sheet.rail_kpa is not None:
+        made.append(f"The rail reached {rounded(result.sheet.rail_kpa / 100.0, 0)} bar meanwhile.")
+    if result.sheet.state == "cranking" and (result.sheet.duration_s or 0.0) > LONG_CRANK_S:
+        made.append("Cranked for long: rest the starter between spells, and note each of them.")
+    return made
 
 
 def _trace_notes(result: cranking.CrankingResult) -> list[str]:
