@@ -195,6 +195,15 @@ def test_a_set_that_lies_too_far_apart() -> None:
     assert any("one value" in n for n in opening_notes(found))
 
 
+@pytest.mark.parametrize(("form", "word"), [("pintle", "cone"), ("hole", "jets"), ("", "")])
+def test_what_an_even_spray_is_depends_on_the_nozzle(form: str, word: str) -> None:
+    """Said until every spray was looked at."""
+    looked = opened(strokes("1", 126, 126, 126, spray="even"), form=form)
+    fresh = opened(strokes("1", 126, 126, 126), form=form)
+    assert any("sprays evenly" in n and word in n for n in opening_notes(fresh)) == bool(form)
+    assert not any("sprays evenly" in n for n in opening_notes(looked))
+
+
 def test_near_a_limit_it_says_how_many_strokes_settle_it() -> None:
     """Two strokes at the edge are not settled; more of them are, or a finer gauge is needed."""
     found = opened(strokes("1", 122.5))

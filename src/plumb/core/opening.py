@@ -25,8 +25,7 @@ from plumb.core.uncertainty import step_uncertainty
 
 KIND: Final = "opening_pressure"
 SEAT_BELOW_KPA: Final = 2000.0
-SEAT_HOLD_S: Final = 10.0
-"""The seat is held about 20 bar below opening for 10 s; common practice, no source."""
+"""The seat is held about 20 bar below opening; common practice, no source."""
 PRIOR_DEGREES: Final = 4
 """Strokes are taken to repeat to a step of the gauge until so many say otherwise; as for bursts."""
 

@@ -24,6 +24,11 @@ FAULTS: Final = {
     "seat_damp": "seat damp",
     "spray_bad": "bad spray",
 }
+SPRAYS: Final = {
+    "pintle": "A pintle nozzle sprays evenly when it makes one straight cone.",
+    "hole": "A hole nozzle sprays evenly when all its jets are alike.",
+}
+"""What an even spray is, by the form of the nozzle; common practice, no source."""
 CURES: Final = {
     "seat_wet": "setting it will not cure a wet seat",
     "seat_damp": "clean it and hold it again before it is set",
@@ -108,6 +113,8 @@ def opening_notes(result: opening.OpeningResult) -> tuple[str, ...]:
         made.append(
             "A nozzle that does not chatter may stroke too fast, or drag: stroke it slowly."
         )
+    if result.sheet.form and any(not n.spray for n in result.nozzles):
+        made.append(SPRAYS[result.sheet.form])
     seats = [n.injector for n in result.nozzles if n.settings and not n.seat]
     if seats and all(n.settings for n in result.nozzles):
         made.append(f"The seat of {listed(seats)} has not been held yet.")

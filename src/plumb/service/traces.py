@@ -45,11 +45,6 @@ class Incoming:
         self._parts: list[bytes] = []
         self._part = bytearray()
 
-    @property
-    def samples(self) -> int:
-        """How many samples have been read."""
-        return self._reader.samples
-
     def feed(self, data: bytes) -> None:
         """More of the file; :class:`PlumbError` as soon as a line does not fit."""
         self._reader.feed(data)
