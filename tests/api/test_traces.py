@@ -250,7 +250,13 @@ def test_what_one_job_learns_of_a_nozzle_the_next_one_plans_with(desk: Desk) -> 
     for injector in "123":
         stroke(desk, teacher, injector, value="118", shim="1.00")
         stroke(desk, teacher, injector, value="127", shim="1.04")
-    assert width(set_up(desk)) < before
+    waiting = set_up(desk)
+    path = f"/api/sheets/{waiting['id']}"
+    tag = desk.client.get(path).headers["etag"]
+    stroke(desk, teacher, "1", value="130", shim="1.06")
+    fresh = desk.client.get(path, headers={"If-None-Match": tag})
+    assert (fresh.status_code, fresh.json()["learnt"]) == (200, 4)
+    assert width(waiting) < before
     assert width(set_up(desk, **{"nozzle.name": "another"})) == pytest.approx(before)
 
 

@@ -19,7 +19,7 @@ router = APIRouter(tags=["sheets"], responses=RESPONSES)
 
 
 def _tag(view: SheetView) -> str:
-    return f'"{view.id}-{view.version}-{view.unit}"'
+    return f'"{view.id}-{view.version}-{view.unit}-{view.learnt}"'
 
 
 @router.get("/sheets/{sheet_id}")

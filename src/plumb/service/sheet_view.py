@@ -239,6 +239,7 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
         engine_ran_at=last_run.isoformat() + "Z" if last_run else "",
         saved_at=max((r.taken_at for r in whole.readings), default=sheet.taken_at).isoformat()
         + "Z",
+        learnt=len(whole.learnt),
     )
 
 

@@ -317,7 +317,8 @@ class SheetView:
     """A sheet of any kind with everything a screen shows of it.
 
     ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
-    reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted.
+    reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted;
+    ``learnt`` counts the changes of shims that other sheets recorded on these nozzles.
     """
 
     id: int
@@ -353,6 +354,7 @@ class SheetView:
     form: FormView | None
     engine_ran_at: str
     saved_at: str
+    learnt: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1657,7 +1657,8 @@ export interface components {
          * @description A sheet of any kind with everything a screen shows of it.
          *
          *     ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
-         *     reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted.
+         *     reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted;
+         *     ``learnt`` counts the changes of shims that other sheets recorded on these nozzles.
          */
         SheetView: {
             /** Id */
@@ -1719,6 +1720,8 @@ export interface components {
             engine_ran_at: string;
             /** Saved At */
             saved_at: string;
+            /** Learnt */
+            learnt: number;
         };
         /**
          * ShelfIn
