@@ -4,6 +4,7 @@ import { BrowserRouter, Link, Route, Routes } from "react-router";
 import { TodayPage } from "./features/today/TodayPage";
 import { useOutbox, useOutboxOpen } from "./lib/store";
 import { setPrefs, usePrefs, type ShownUnit, type Theme } from "./lib/prefs";
+import { Opening } from "./ui/parts";
 
 const ShelfPage = lazy(() => import("./features/shelf/ShelfPage"));
 const JobPage = lazy(() => import("./features/job/JobPage"));
@@ -12,7 +13,7 @@ export function App() {
   useOutboxOpen();
   return (
     <BrowserRouter>
-      <Suspense fallback={<p className="p-6">Opening…</p>}>
+      <Suspense fallback={<Opening />}>
         <Routes>
           <Route path="/" element={<TodayPage />} />
           <Route path="/jobs/:number" element={<JobPage />} />

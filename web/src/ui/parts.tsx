@@ -11,6 +11,15 @@ export function Kbd({ children }: { children: ReactNode }) {
   );
 }
 
+/** What stands there while a screen comes: a page with a heading of its own. */
+export function Opening() {
+  return (
+    <main className="p-6">
+      <h1>Opening…</h1>
+    </main>
+  );
+}
+
 interface DialogProps {
   title: string;
   open: boolean;

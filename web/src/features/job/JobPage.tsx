@@ -6,7 +6,7 @@ import api, { got, Refused, told, type JobView, type SheetView } from "../../api
 import { Head, SavedState } from "../../app";
 import { usePrefs } from "../../lib/prefs";
 import { jobQuery, queries, sheetQuery } from "../../lib/store";
-import { Kbd, Trouble } from "../../ui/parts";
+import { Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { TraceSlot } from "../trace/TraceSlot";
 import { RouteLine } from "./Route";
@@ -71,7 +71,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
         />
       </Head>
       {/* One boundary: what the sheet says never stands there before the sheet can be typed into. */}
-      <Suspense fallback={<p className="p-6">Opening…</p>}>
+      <Suspense fallback={<Opening />}>
         <div className="grid lg:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
           <div className="order-last border-t border-hair p-4 lg:order-none lg:border-r lg:border-t-0">
             <RouteLine job={job} here={verdict ? "verdict" : knot?.key} />
