@@ -275,6 +275,26 @@ def test_shims_in_thousandths_are_kept_in_mm_and_shown_as_typed(desk: Desk) -> N
     assert "thou" in now["rows"][0]["under"]
 
 
+def test_a_look_at_a_kept_stroke_does_not_change_its_shims(desk: Desk) -> None:
+    """Typed in mm, told in thou, then the seat is noted: the same stack, no change recorded."""
+    sheet = set_up(desk)
+    row = stroke(desk, sheet, "1", value="126", shim="1.00")["rows"][0]
+    version = desk.client.get(f"/api/sheets/{sheet['id']}").json()["version"]
+    put = {"version": version, "put": {"shim_unit": "thou"}}
+    assert desk.client.patch(f"/api/sheets/{sheet['id']}", json=put).status_code == 200
+    seen = {"value": "126", "seat": "dry", "replaces": row["readings"][0]["id"], "id": new_id()}
+    path = f"/api/sheets/{sheet['id']}/readings"
+    for _ in range(2):
+        answer = desk.client.post(path, json={"injector": "1", **seen})
+        assert answer.status_code == 200, answer.text
+    kept = desk.client.get(f"/api/jobs/{sheet['job_number']}/file").text
+    assert '"shim_mm": 1.00' in kept
+    assert kept.count('"shim_mm": ') == 1
+    shown_as = answer.json()["rows"][0]["readings"][0]["shim"]
+    more = stroke(desk, sheet, "1", value="126", shim=shown_as)["rows"][0]["nozzle"]
+    assert more["shim"] == shown_as
+
+
 @pytest.mark.parametrize(
     ("figures", "path"),
     [

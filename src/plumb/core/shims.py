@@ -39,7 +39,7 @@ def show_shim(mm: float, length: str) -> str:
     >>> show_shim(1.016, "thou"), show_shim(0.02, "mm")
     ('40', '0.02')
     """
-    return f"{mm / MM_PER_THOU:.3g}" if length == "thou" else f"{mm:.4g}"
+    return f"{mm / MM_PER_THOU if length == 'thou' else mm:.4g}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,11 +8,11 @@ from typing import Final
 from sqlalchemy import Connection
 
 from plumb.core import opening
+from plumb.core.decision import Thresholds
 from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import parse_number, plain
-from plumb.core.shims import Change
-from plumb.jobfile.to_core import core_sheet
-from plumb.service.parts import part_of
+from plumb.core.shims import Change, show_shim
+from plumb.service.analysis import analysed
 from plumb.store import sheets as store
 from plumb.store.records import WholeSheet
 
@@ -21,6 +21,7 @@ SEATS: Final = ("dry", "damp", "wet")
 """The words of a stroke: how it sounds, and how the tip is after the hold."""
 
 _THOU: Final = Decimal("0.0254")
+_FINEST: Final = Decimal("0.00001")
 MOST_MM: Final = Decimal(20)
 
 
@@ -62,11 +63,9 @@ def all_with_learnt(connection: Connection, sheets: Iterable[WholeSheet]) -> lis
 
 def changes_on(whole: WholeSheet) -> list[Change]:
     """The changes of shims that one sheet recorded."""
-    labels = tuple(i.label for i in whole.injectors)
-    sheet = core_sheet(part_of(whole), labels)
-    if not isinstance(sheet, opening.OpeningSheet):
-        return []
-    return [change for _, change in opening.analyse_opening(sheet).changes]
+    # What was recorded hangs on no probability, so the usual ones serve; the result is kept.
+    result = analysed(whole, Thresholds())
+    return [c for _, c in result.changes] if isinstance(result, opening.OpeningResult) else []
 
 
 def shim_unit(whole: WholeSheet) -> str:
@@ -81,7 +80,9 @@ def typed_mm(text: str, unit: str, path: str = "shim") -> Decimal:
     Decimal('1.016')
     """
     value = parse_number(text, path)
-    mm = Decimal(plain((value * _THOU).normalize())) if unit == "thou" else value
+    # To a hundredth of a micrometre, so that a shim shown in thou and sent back is the same shim.
+    thou = (value * _THOU).quantize(_FINEST).normalize()
+    mm = Decimal(plain(thou)) if unit == "thou" else value
     if not 0 <= mm <= MOST_MM:
         raise PlumbError(
             Problem(
@@ -93,14 +94,11 @@ def typed_mm(text: str, unit: str, path: str = "shim") -> Decimal:
 
 
 def shown_shim(mm: Decimal | float | str | None, unit: str) -> str:
-    """A shim in the sheet's unit, without digits that say nothing.
+    """A shim in the sheet's unit; one that was typed in mm is shown as it was typed.
 
     >>> shown_shim(1.016, "thou"), shown_shim("1.00", "mm")
     ('40', '1.00')
     """
     if mm is None:
         return ""
-    if unit == "mm":
-        return mm if isinstance(mm, str) else plain(Decimal(f"{float(mm):.4g}").normalize())
-    thou = Decimal(str(mm)) / _THOU
-    return plain(thou.quantize(Decimal("0.1")).normalize())
+    return mm if unit == "mm" and isinstance(mm, str) else show_shim(float(mm), unit)

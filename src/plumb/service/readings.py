@@ -6,6 +6,7 @@ from typing import Any
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
+from plumb.core import opening
 from plumb.core.decision import Thresholds
 from plumb.core.problems import AsksBack, Conflict, NotThere, Problem
 from plumb.service.figures import Figures, NewReading, read_figures
@@ -124,6 +125,19 @@ _SAME = (
 )  # fmt: skip
 
 
+def _figures(
+    connection: Connection, reading: NewReading, whole: WholeSheet
+) -> tuple[Figures, int | None, str | None]:
+    """The figures and their place; a stroke that is corrected keeps its shims unless told others."""
+    figures, injector_id, slot = read_figures(reading, whole)
+    if reading.shim is None and reading.replaces and whole.sheet.kind == opening.KIND:
+        corrected = store.reading_by_id(connection, reading.replaces)
+        if corrected is not None:
+            shims = {"shim_typed": corrected.shim_typed}
+            figures = replace(figures, columns=figures.columns | shims)
+    return figures, injector_id, slot
+
+
 def _already(connection: Connection, reading: NewReading, whole: WholeSheet) -> bool:
     """Whether this very reading is kept; :class:`Conflict` when its id stands for another."""
     kept = next((r for r in whole.readings if r.id == reading.id), None) or store.reading_by_id(
@@ -131,7 +145,7 @@ def _already(connection: Connection, reading: NewReading, whole: WholeSheet) -> 
     )
     if kept is None:
         return False
-    figures, injector_id, slot = read_figures(reading, whole)
+    figures, injector_id, slot = _figures(connection, reading, whole)
     again = _record(reading, whole, figures, (injector_id, slot), kept.number)
     same = all(getattr(kept, name) == getattr(again, name) for name in _SAME)
     if kept.sheet_id == whole.sheet.id and same:
@@ -175,7 +189,7 @@ def save_reading(
 
 def add_reading(connection: Connection, reading: NewReading, whole: WholeSheet) -> WholeSheet:
     """Check and insert; the sheet as it is after it, without reading it again."""
-    figures, injector_id, slot = read_figures(reading, whole)
+    figures, injector_id, slot = _figures(connection, reading, whole)
     place = (injector_id, slot)
     _ask(reading, figures)
     reading = replace(reading, replaces=_replaced(reading, whole, figures, place))

@@ -186,7 +186,8 @@ export function useEntry(sheet: SheetView) {
       toFirst();
       return;
     }
-    // What waits is the newest stroke: nothing of an older one is mixed into it.
+    // What waits is the newest stroke: nothing of an older one is mixed into it. A kept one keeps
+    // its shims on the server, exact to the digit.
     const was: Draft = queued
       ? {
           ...emptyDraft,
@@ -200,7 +201,6 @@ export function useEntry(sheet: SheetView) {
       : {
           ...emptyDraft,
           first: kept?.value_typed ?? "",
-          second: kept?.shim ?? "",
           sound: kept?.sound ?? "",
           spray: kept?.spray ?? "",
           seat: kept?.seat ?? "",
