@@ -76,7 +76,6 @@ class PressureLog:
 
     bursts: tuple[TracedBurst, ...]
     noise: float
-    resolution: float
     grid: Grid
 
 
@@ -101,7 +100,7 @@ def find_bursts(t: np.ndarray, p: np.ndarray, *, step: float = 0.0) -> PressureL
         for span, (before, _), until in zip(spans, ends, after, strict=True)
         if (burst := _read(known, span, before, until, step)) is not None
     )
-    return PressureLog(bursts=bursts, noise=known.noise, resolution=known.resolution, grid=grid)
+    return PressureLog(bursts=bursts, noise=known.noise, grid=grid)
 
 
 def reread(log: PressureLog, start_s: float, end_s: float, *, step: float = 0.0) -> TracedBurst:

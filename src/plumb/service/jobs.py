@@ -209,11 +209,9 @@ def _vehicle(connection: Connection, wanted: NewJob) -> int:
                     code="no_such_vehicle",
                 )
             )
-        _has_route(known.fuel_system)
         return known.id
     if not wanted.vehicle_name.strip():
         raise PlumbError(Problem(path="vehicle_name", rule="name the vehicle", code="missing"))
-    _has_route(wanted.fuel_system)
     injectors = (
         lay_out(connection, wanted.layout_id)
         if wanted.layout_id is not None
@@ -229,18 +227,6 @@ def _vehicle(connection: Connection, wanted: NewJob) -> int:
         },
         injectors,
     )
-
-
-def _has_route(fuel_system: str) -> None:
-    if fuel_system not in ROUTES:
-        raise PlumbError(
-            Problem(
-                path="fuel_system",
-                value=fuel_system,
-                code="no_procedure",
-                rule="there are sheets for port, throttle-body and direct injection and for common rail",
-            )
-        )
 
 
 def _gauge(connection: Connection, gauge_id: int | None) -> Gauge | None:

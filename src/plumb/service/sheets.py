@@ -244,7 +244,7 @@ def start_sheet(connection: Connection, job: JobRecord, vehicle: VehicleRecord, 
                 path="kind",
                 value=kind,
                 code="no_procedure",
-                rule="the sheets for this fuel system are " + (", ".join(route) or "not built yet"),
+                rule="the sheets for this fuel system are " + ", ".join(route),
             )
         )
     data: dict[str, Any] = {"kind": kind, "id": _free_key(connection, job.id)}

@@ -4,7 +4,7 @@ import uuid
 import zlib
 from collections import OrderedDict
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from threading import Lock
 from typing import Any, Final
 
@@ -21,7 +21,7 @@ from plumb.service.parts import now, sheet_columns, sheet_json
 from plumb.service.readings import add_reading
 from plumb.service.sheet_view import sheet_view
 from plumb.service.sheets import checked, known_sheet
-from plumb.service.trace_found import Wanted, burst_json, channel, finder, read_log
+from plumb.service.trace_found import Found, Wanted, burst_json, channel, finder, read_log
 from plumb.service.trace_screen import trace_view, typed
 from plumb.service.trace_views import ColumnView, PartView, RoleView, TraceHeadView, TraceView
 from plumb.service.views import SheetView
@@ -116,30 +116,38 @@ def add_trace(
     """
     table, parts = incoming.close()
     with transaction(engine) as connection:
+        whole = known_sheet(connection, sheet_id)
+        there = store.trace_by_request(connection, wanted.request_id) is not None
+    # Looked through before the sheet is locked: nobody who types on it waits for that.
+    looked = None if there else _look(whole, table, wanted)
+    with transaction(engine) as connection:
         whole = known_sheet(connection, sheet_id, lock=True)
-        if store.trace_by_request(connection, wanted.request_id) is None:
-            _keep(connection, whole, table, parts, wanted)
+        if looked and store.trace_by_request(connection, wanted.request_id) is None:
+            _keep(connection, whole, looked, parts, (wanted, len(table.values)))
             whole = known_sheet(connection, sheet_id)
         record = store.newest_trace(connection, sheet_id)
     return trace_view(whole, record, thresholds)
 
 
-def _keep(
-    connection: Connection, whole: WholeSheet, table: TraceTable, parts: list[bytes],
-    wanted: NewTrace,
-) -> None:  # fmt: skip
-    sheet = whole.sheet
-    find = finder(sheet.kind)
-    at = pick(sheet.kind, table, wanted.picks)
+def _look(whole: WholeSheet, table: TraceTable, wanted: NewTrace) -> Found:
+    """What is in a trace, and which of its columns it was found in."""
+    find = finder(whole.sheet.kind)
+    at = pick(whole.sheet.kind, table, wanted.picks)
     found = find(table, at, _wanted(whole, wanted.unit))
+    picks = {role: table.columns[k].name for role, k in at.items()}
+    return replace(found, body={**found.body, "picks": picks, "told_unit": wanted.unit})
+
+
+def _keep(
+    connection: Connection, whole: WholeSheet, found: Found, parts: list[bytes],
+    told: tuple[NewTrace, int],
+) -> None:  # fmt: skip
+    """Put what was found on the sheet, and the trace beside it; ``told`` ends with its samples."""
+    sheet = whole.sheet
+    wanted, samples = told
     name = wanted.name[:120]
-    body = {
-        **found.body,
-        "picks": {role: table.columns[k].name for role, k in at.items()},
-        "told_unit": wanted.unit,
-    }
     if found.conditions:
-        noted = {"name": name, "samples": len(table.values)}
+        noted = {"name": name, "samples": samples}
         data = {**sheet_json(whole), **found.conditions}
         data["trace"] = {**data["trace"], **noted}
         if found.unit:
@@ -154,7 +162,7 @@ def _keep(
         connection,
         {
             "sheet_id": sheet.id, "request_id": wanted.request_id, "name": name,
-            "samples": len(table.values), "taken_at": now(), "body": body,
+            "samples": samples, "taken_at": now(), "body": found.body,
         },
         parts,
     )  # fmt: skip
