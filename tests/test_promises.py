@@ -106,7 +106,7 @@ def test_first_load_of_the_job_screen_is_small() -> None:
 
     dist = ROOT / "web" / "dist"
     chunks = json.loads((dist / ".vite" / "manifest.json").read_text())
-    wanted = ["index.html", "src/features/job/JobPage.tsx", "src/features/sheet/SheetView.tsx"]
+    wanted = ["index.html", "src/features/job/JobPage.tsx"]
     loaded: set[str] = set()
     while wanted:
         name = wanted.pop()

@@ -124,3 +124,18 @@ def test_a_condition_changed_without_the_server_goes_again(
     live.start()
     pressed = bench.page.get_by_role("button", name="surges", pressed=True)
     expect(pressed).to_be_visible(timeout=12000)
+
+
+def test_a_part_of_the_pages_that_does_not_come_is_said_and_fetched_again(
+    bench: Bench, engine: Engine
+) -> None:
+    """The hold's own script is refused once: no blank page, and loading anew opens it."""
+    load.once(engine)
+    refused: list[str] = []
+    bench.page.route("**/HoldSheet-*.js", lambda route: (refused.append("x"), route.abort()))
+    bench.go("/jobs/322/h")
+    expect(bench.page.get_by_role("heading", name="This screen did not open.")).to_be_visible()
+    assert refused
+    bench.page.unroute("**/HoldSheet-*.js")
+    bench.page.get_by_role("button", name="Load it anew").click()
+    bench.says("Holds")

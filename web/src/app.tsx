@@ -1,10 +1,11 @@
 /** The frame: addresses of the screens, and the head they share. */
 import { lazy, Suspense, type ReactNode } from "react";
+import { ErrorBoundary, type FallbackProps } from "react-error-boundary";
 import { BrowserRouter, Link, Route, Routes } from "react-router";
 import { TodayPage } from "./features/today/TodayPage";
 import { useOutbox, useOutboxOpen } from "./lib/store";
 import { setPrefs, usePrefs, type ShownUnit, type Theme } from "./lib/prefs";
-import { Opening } from "./ui/parts";
+import { Opening, Trouble } from "./ui/parts";
 
 const ShelfPage = lazy(() => import("./features/shelf/ShelfPage"));
 const JobPage = lazy(() => import("./features/job/JobPage"));
@@ -13,16 +14,35 @@ export function App() {
   useOutboxOpen();
   return (
     <BrowserRouter>
-      <Suspense fallback={<Opening />}>
-        <Routes>
-          <Route path="/" element={<TodayPage />} />
-          <Route path="/jobs/:number" element={<JobPage />} />
-          <Route path="/jobs/:number/:sheet" element={<JobPage />} />
-          <Route path="/shelf" element={<ShelfPage />} />
-          <Route path="*" element={<Lost />} />
-        </Routes>
-      </Suspense>
+      <ErrorBoundary FallbackComponent={Broken}>
+        <Suspense fallback={<Opening />}>
+          <Routes>
+            <Route path="/" element={<TodayPage />} />
+            <Route path="/jobs/:number" element={<JobPage />} />
+            <Route path="/jobs/:number/:sheet" element={<JobPage />} />
+            <Route path="/shelf" element={<ShelfPage />} />
+            <Route path="*" element={<Lost />} />
+          </Routes>
+        </Suspense>
+      </ErrorBoundary>
     </BrowserRouter>
+  );
+}
+
+/** A part of the pages that did not come (the server is away, or was renewed), or a fault of ours. */
+function Broken({ error }: FallbackProps) {
+  return (
+    <main className="grid justify-items-start gap-3 p-6">
+      <h1 className="text-xl font-bold">This screen did not open.</h1>
+      <Trouble text={error instanceof Error ? error.message : String(error)} />
+      <p>
+        What was typed and not yet saved is kept in this browser. If the server is away, start it,
+        then load the screen anew.
+      </p>
+      <button className="knob" onClick={() => window.location.reload()}>
+        Load it anew
+      </button>
+    </main>
   );
 }
 

@@ -8,13 +8,12 @@ import { usePrefs } from "../../lib/prefs";
 import { jobQuery, queries, sheetQuery } from "../../lib/store";
 import { Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
+import { RowsSheet } from "../sheet/SheetView";
 import { TraceSlot } from "../trace/TraceSlot";
 import { RouteLine } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
-// What a sheet is entered with comes when such a sheet is opened; the usual one is fetched at once.
-const usual = import("../sheet/SheetView");
-const RowsSheet = lazy(() => usual);
+// What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
 const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
 const VerdictPage = lazy(() => import("../verdict/VerdictPage"));

@@ -21,7 +21,7 @@ interface Props {
   vehicle: VehicleView;
 }
 
-export default function RowsSheet({ sheet, vehicle }: Props) {
+export function RowsSheet({ sheet, vehicle }: Props) {
   const entry = useEntry(sheet);
   const order = useReachOrder(vehicle.id);
   const [dialog, setDialog] = useState<"keys" | "csv" | null>(null);
