@@ -1,5 +1,7 @@
 """Every kind of sheet over HTTP: begun, typed into, asked about, taken back, saved and read again."""
 
+import json
+import re
 from typing import Any
 
 import pytest
@@ -9,6 +11,7 @@ from sqlalchemy import Engine
 from tests.drivers import DEMO, Desk, new_id
 
 from plumb.core.job import ROUTES
+from plumb.core.quantities import KPA_PER
 from plumb.core.words_next import TITLES
 from plumb.demo import load
 from plumb.jobfile.exact import loads
@@ -299,3 +302,28 @@ def test_corrections_have_signs_and_are_kept_as_typed(desk: Desk) -> None:
     out = loads(desk.client.get(f"/api/jobs/{sheet['job_number']}/file").text)
     kept = next(s for s in out["sheets"] if s["kind"] == "cranking_balance")
     assert sorted(r["cylinder"] for r in kept["readings"]) == [1, 2, 3, 4]
+
+
+def test_what_a_sheet_says_is_in_the_unit_that_was_asked_for(desk: Desk, engine: Engine) -> None:
+    """No figure of a pressure sheet stays behind in the gauge's unit, in rows, words or working."""
+    load.once(engine)
+    seen = set()
+    for job in desk.client.get("/api/jobs").json():
+        for knot in desk.client.get(f"/api/jobs/{job['number']}").json()["route"]:
+            if not knot["sheet_id"]:
+                continue
+            path = f"/api/sheets/{knot['sheet_id']}"
+            sheet = desk.client.get(path).json()
+            old = sheet["unit"]
+            if old not in KPA_PER or not sheet["measured"]:
+                continue
+            seen.add(sheet["kind"])
+            other = {"unit": "MPa" if old != "MPa" else "psi"}
+            view = desk.client.get(path, params=other).json()
+            working = desk.client.get(f"{path}/working", params=other).json()
+            said = json.dumps(
+                [view["headline"], view["notes"], view["rows"], view["rules"], working]
+            )
+            left = re.findall(rf".{{30}}\d {re.escape(old)}\b.{{20}}", said)
+            assert left == [], (job["number"], sheet["kind"])
+    assert {"pressure_drop", "supply_pressure", "hold", "opening_pressure", "rail_pressure"} <= seen

@@ -114,6 +114,59 @@ def test_a_mark_moved_by_hand_corrects_the_reading_taken_from_it(desk: Desk) -> 
     assert shown(desk, sheet)["bursts"][1]["reading_id"] == ""
 
 
+def test_a_burst_that_was_not_found_is_read_between_marks_set_by_hand(desk: Desk) -> None:
+    """A tired drop in the noise is read by hand and taken; marks over another burst are refused."""
+    sheet = sheet_of(desk, "pressure_drop", "port")
+    t, p, _ = pressure_log(Log(bursts=BURSTS))
+    slow = np.interp(t, (2.0, 2.8), (0.0, 8.0))
+    assert t[0] < 2.0
+    rows = "".join(f"{x:.3f},{y:.2f}\n" for x, y in zip(t, p + 8.0 - slow, strict=True))
+    trace = send(desk, sheet, f"time (s),rail (kPa)\n{rows}".encode()).json()
+    found = trace["bursts"]
+    assert all(b["start_s"] > 2.9 for b in found)
+    path = f"/api/traces/{trace['id']}/bursts"
+    over = {"start_s": found[1]["start_s"] + 0.01, "end_s": found[1]["end_s"] + 0.5}
+    refused = desk.client.post(path, json=over)
+    assert (refused.status_code, refused.json()["problems"][0]["code"]) == (
+        422,
+        "lies_over_another",
+    )
+    added = desk.client.post(path, json={"start_s": 2.0, "end_s": 2.8}).json()["bursts"]
+    assert [b["moved"] for b in added] == [False] * len(found) + [True]
+    mine = added[-1]
+    drop_psi = float(mine["first"]) - float(mine["second"])
+    assert drop_psi == pytest.approx(8.0 / 6.894757, abs=0.25)
+    take = {"take": [{"number": mine["number"], "injector": "4"}]}
+    taken = desk.client.post(f"/api/traces/{trace['id']}/readings", json=take).json()
+    assert taken["rows"][3]["readings"][0]["first_typed"] == mine["first"]
+
+
+def test_a_drop_sheet_keeps_each_log_that_was_brought(desk: Desk) -> None:
+    """The newest is drawn, the others on asking; a log of another sheet is not here."""
+    sheet = sheet_of(desk, "pressure_drop", "port")
+    first = send(desk, sheet, log_csv(), name="one.csv").json()
+    second = send(desk, sheet, log_csv(), name="two.csv").json()
+    both = [{"id": second["id"], "name": "two.csv"}, {"id": first["id"], "name": "one.csv"}]
+    assert second["all"] == both
+    assert shown(desk, sheet)["name"] == "two.csv"
+    path = f"/api/sheets/{sheet['id']}/trace?trace_id={first['id']}"
+    assert desk.client.get(path).json()["name"] == "one.csv"
+    other = sheet_of(desk, "pressure_drop", "port")
+    strange = desk.client.get(f"/api/sheets/{other['id']}/trace?trace_id={first['id']}")
+    assert strange.status_code == 404
+
+
+def test_a_clamp_has_no_bursts(desk: Desk) -> None:
+    """Asked for by hand or closely, it says so."""
+    sheet = sheet_of(desk, "cranking_balance", "common_rail")
+    trace = send(desk, sheet, crank_csv()).json()
+    for answer in (
+        desk.client.post(f"/api/traces/{trace['id']}/bursts", json={"start_s": 1, "end_s": 2}),
+        desk.client.get(f"/api/traces/{trace['id']}/part?from_s=1&to_s=2"),
+    ):
+        assert (answer.status_code, answer.json()["problems"][0]["code"]) == (422, "no_log")
+
+
 def test_a_stretch_of_a_log_is_drawn_as_finely_as_it_was_sampled(desk: Desk) -> None:
     """One second at 200 a second: 201 runs, within what the whole shows."""
     sheet = sheet_of(desk, "pressure_drop", "port")

@@ -1,5 +1,6 @@
 """Corrections, cranking balance, return volumes: references that half-bad sets cannot move."""
 
+from dataclasses import replace
 from math import sin, tau
 
 import pytest
@@ -112,6 +113,29 @@ def test_what_is_written_beside_the_volumes() -> None:
     told = diesel_notes(returns([12.0, 13.0], rail_kpa=28_000.0, state="cranking"))
     assert any("reached 280 bar" in n for n in told)
     assert any("rest the starter" in n for n in told)
+    spells = returns([12.0, 13.0], state="cranking", spells_s=(20.0, 20.0, 20.0))
+    assert not any("rest the starter" in n for n in diesel_notes(spells))
+
+
+def test_a_tube_that_ran_over_is_no_empty_one() -> None:
+    """Nobody knows its volume: it is asked for again, and does not count as nothing returned."""
+    over = Value(injector="2", number=1, value=None, mark=Mark.OVER)
+    sheet = returns([14.0, None, 13.0, 15.0]).sheet
+    kept = tuple(r for r in sheet.readings if r.injector != "2")
+    found = analyse_returns(replace(sheet, readings=(*kept, over)))
+    assert called(found, State.NOT_JUDGED) == ["2"]
+    assert called(found, State.IN_PLUMB) == ["1", "3", "4"]
+    assert any("tube of 2 ran over" in n for n in diesel_notes(found))
+
+
+def test_each_spell_adds_its_own_error_of_timing() -> None:
+    """A volume close to a maker's limit is known less well from many spells than from one."""
+    volumes: list[float | None] = [38.0, 12.0, 12.0, 12.0]
+    once, often = (
+        returns(volumes, high=40.0, duration_s=40.0, spells_s=spells).findings[0]
+        for spells in ((40.0,), (5.0,) * 8)
+    )
+    assert (once.probability_out or 0.0) < (often.probability_out or 0.0) < 0.5
 
 
 def test_nothing_from_one_while_others_return() -> None:

@@ -74,6 +74,16 @@ def with_reading(**change: Any) -> dict[str, Any]:
     return file
 
 
+def with_spells(spells: list[int], total: int) -> dict[str, Any]:
+    """A job file with one sheet of return volumes."""
+    file = job_file()
+    file["sheets"] = [
+        {"kind": "return_volume", "id": "s1", "unit": "ml", "gauge": {"step": 1}, "readings": [],
+         "state": "cranking", "spells_s": spells, "duration_s": total},
+    ]  # fmt: skip
+    return file
+
+
 @pytest.mark.parametrize(
     ("data", "path", "code"),
     [
@@ -98,11 +108,18 @@ def with_reading(**change: Any) -> dict[str, Any]:
         (with_sheet(kind="tea_break"), "sheets[0].kind", "literal_error"),
         (with_sheet(rule={"name": "guess"}), "sheets[0].rule.name", "literal_error"),
         (with_sheet(rule={"suspect": "9"}), "sheets[0].rule.suspect", "unknown_injector"),
+        (with_spells([10, 10], 30), "sheets[0]", "value_error"),
     ],
 )
 def test_what_does_not_fit_is_named_by_path(data: Any, path: str, code: str) -> None:
     """Path and code of the problem are among those reported."""
     assert (path, code) in problems(data)
+
+
+def test_spells_may_say_the_time_that_they_add_up_to() -> None:
+    """Twice ten seconds are twenty."""
+    sheet = parse(json.dumps(with_spells([10, 10], 20))).sheets[0]
+    assert dumps(sheet.model_dump(include={"duration_s"})) == '{"duration_s": 20}'
 
 
 def test_everything_wrong_is_told_at_once() -> None:

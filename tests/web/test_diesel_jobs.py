@@ -186,8 +186,57 @@ def test_a_log_is_dropped_taken_and_moved(make_bench: MakeBench, tmp_path: Path)
     for _ in range(30):
         bench.press("ArrowDown")
     bench.press("Enter")
-    expect(trace.get_by_text("moved by hand")).to_be_visible()
+    expect(trace.get_by_text("set by hand")).to_be_visible()
     expect(bench.row("2")).not_to_have_text(second)
+    trace.get_by_role("button", name="Add a burst").focus()
+    bench.press("Enter")
+    begins = trace.get_by_label("Begins, s")
+    before = begins.input_value()
+    trace.get_by_role("img").click(position={"x": 120, "y": 60})
+    expect(begins).not_to_have_value(before)
+    trace.get_by_role("button", name="Read it", exact=True).focus()
+    bench.press("Enter")
+    expect(trace.get_by_role("row")).to_have_count(6)
+    expect(trace.get_by_role("row").last).to_contain_text("set by hand")
+
+
+def test_two_logs_on_one_sheet(make_bench: MakeBench, tmp_path: Path) -> None:
+    """The newer is drawn; the older can be drawn again."""
+    bench = make_bench()
+    bench.go().new_job("Van")
+    for name, count in (("one.csv", 1), ("two.csv", 2)):
+        time_s, pressure, _ = pressure_log(Log(bursts=((342.0, 178.0),) * count))
+        log = written(tmp_path / name, "t [s],p [kPa]", [time_s, pressure])
+        bring_in(bench, "Bring in " + ("a pressure log" if count == 1 else "another trace"), log)
+        trace = bench.page.get_by_role("region", name="Trace")
+        expect(trace.get_by_role("row")).to_have_count(count + 1)
+    trace.get_by_label("Logs on this sheet").select_option("1: one.csv")
+    expect(trace.get_by_role("row")).to_have_count(2)
+    expect(trace).to_contain_text("one.csv, ")
+
+
+def test_cranking_spells_are_timed_and_add_up(bench: Bench, engine: Engine) -> None:
+    """K begins and ends a spell; the starter rests; the next spell is added; the help names K."""
+    load.once(engine)
+    bench.page.clock.install()
+    bench.go("/jobs/331/s3")
+    spells = bench.page.get_by_role("region", name="Spells")
+    expect(spells).to_contain_text("3 spells, 30 s in all")
+    bench.press("k")
+    expect(spells).to_contain_text("Cranking.")
+    bench.page.clock.fast_forward(31_000)
+    expect(spells).to_contain_text("Long enough for one spell")
+    bench.press("k")
+    expect(spells).to_contain_text(re.compile(r"Rest the starter.*4 spells, 6[12] s in all"))
+    expect(bench.page.get_by_role("button", name=re.compile("^Spell"))).to_contain_text(
+        re.compile("cranking 6[12] s")
+    )
+    bench.page.clock.fast_forward(120_000)
+    expect(spells).to_contain_text("The starter has rested.")
+    bench.press("k", "k")
+    expect(spells).to_contain_text("4 spells")
+    bench.press("?")
+    expect(bench.page.get_by_role("dialog")).to_contain_text("a cranking spell begins or ends")
 
 
 def test_a_trace_on_its_way_can_be_stopped(make_bench: MakeBench, tmp_path: Path) -> None:

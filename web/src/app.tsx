@@ -4,7 +4,7 @@ import { ErrorBoundary, type FallbackProps } from "react-error-boundary";
 import { BrowserRouter, Link, Route, Routes } from "react-router";
 import { TodayPage } from "./features/today/TodayPage";
 import { useOutbox, useOutboxOpen } from "./lib/store";
-import { setPrefs, usePrefs, type ShownUnit, type Theme } from "./lib/prefs";
+import { setPrefs, SHOWN_UNITS, usePrefs, type ShownUnit, type Theme } from "./lib/prefs";
 import { Opening, Trouble } from "./ui/parts";
 
 const ShelfPage = lazy(() => import("./features/shelf/ShelfPage"));
@@ -91,10 +91,9 @@ export function Head({ title, sub, children }: HeadProps) {
             value={prefs.unit}
             onChange={(e) => setPrefs({ unit: e.target.value as ShownUnit })}
           >
-            <option value="as read">as read</option>
-            <option value="psi">psi</option>
-            <option value="kPa">kPa</option>
-            <option value="bar">bar</option>
+            {SHOWN_UNITS.map((u) => (
+              <option key={u}>{u}</option>
+            ))}
           </select>
         </label>
         <label className="knob">

@@ -10,6 +10,7 @@ from plumb.api.deps import Shop, Store
 from plumb.api.problems import RESPONSES
 from plumb.api.schemas import MadeId, MoveIn, TakeIn
 from plumb.jobfile.models import SheetKind
+from plumb.service import bursts
 from plumb.service import traces as service
 from plumb.service.trace_views import PartView, TraceHeadView, TraceView
 from plumb.service.views import SheetView
@@ -72,24 +73,35 @@ async def add_trace(
 
 
 @router.get("/sheets/{sheet_id}/trace")
-def show_trace(sheet_id: int, store: Store, shop: Shop) -> TraceView | None:
-    """The trace of a sheet as it is drawn; null where there is none."""
-    return service.show_trace(store, sheet_id, shop.thresholds())
+def show_trace(
+    sheet_id: int,
+    store: Store,
+    shop: Shop,
+    trace_id: Annotated[
+        int | None, Query(ge=1, description="one of its traces; left out: the newest")
+    ] = None,
+) -> TraceView | None:
+    """A trace of a sheet as it is drawn; null where there is none."""
+    return service.show_trace(store, sheet_id, shop.thresholds(), trace_id)
 
 
 @router.post("/traces/{trace_id}/readings")
 def take_bursts(trace_id: int, wanted: TakeIn, store: Store, shop: Shop) -> SheetView:
     """Make bursts the readings of injectors, all of them or none."""
-    takes = [service.Take(number=t.number, injector=t.injector) for t in wanted.take]
-    return service.take_bursts(store, trace_id, takes, shop.thresholds())
+    takes = [bursts.Take(number=t.number, injector=t.injector) for t in wanted.take]
+    return bursts.take_bursts(store, trace_id, takes, shop.thresholds())
 
 
 @router.put("/traces/{trace_id}/bursts/{number}")
 def move_burst(trace_id: int, number: int, span: MoveIn, store: Store, shop: Shop) -> TraceView:
     """Read a burst again between another begin and end."""
-    return service.move_burst(
-        store, trace_id, number, (span.start_s, span.end_s), shop.thresholds()
-    )
+    return bursts.move_burst(store, trace_id, number, (span.start_s, span.end_s), shop.thresholds())
+
+
+@router.post("/traces/{trace_id}/bursts")
+def add_burst(trace_id: int, span: MoveIn, store: Store, shop: Shop) -> TraceView:
+    """Read a burst that was not found, between a begin and an end set by hand."""
+    return bursts.add_burst(store, trace_id, (span.start_s, span.end_s), shop.thresholds())
 
 
 @router.get("/traces/{trace_id}/part")
@@ -100,7 +112,7 @@ def look_closer(
     to_s: Annotated[float, Query(ge=0, le=1e7)],
 ) -> PartView:
     """A stretch of a pressure log, drawn as finely as it was sampled."""
-    return service.look_closer(store, trace_id, from_s, to_s)
+    return bursts.look_closer(store, trace_id, from_s, to_s)
 
 
 @router.get("/traces/{trace_id}/csv", response_class=Response)

@@ -26,20 +26,24 @@ RATIO: Final = 2.0
 """The low group reaches to 1.5 times the lowest; twice its mean is too much; common practice."""
 TIMING_S: Final = 1.0
 """A spell is timed to about a second; common practice, no source."""
+LONGEST_SPELL_S: Final = 30.0
+"""Longer than that a starter is cranked in spells; common practice, no source."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReturnSheet:
     """What is put in: volumes in ml, the tubes' step, the spells in s, limits.
 
-    ``state`` is idle or cranking; several cranking spells add up to ``duration_s``; ``high`` is a
-    maker's limit in ml for that time; ``clamped`` says that the common return was clamped.
+    ``state`` is idle or cranking; ``spells_s`` are the cranking spells where they were noted, and
+    add up to ``duration_s``; ``high`` is a maker's limit in ml for that time; ``clamped`` says that
+    the common return was clamped.
     """
 
     injectors: tuple[str, ...]
     readings: tuple[Value, ...]
     step: float
     duration_s: float | None = None
+    spells_s: tuple[float, ...] = ()
     state: str = "idle"
     high: float | None = None
     source: str = ""
@@ -47,13 +51,18 @@ class ReturnSheet:
     clamped: bool | None = None
     rail_kpa: float | None = None
 
+    @property
+    def longest_s(self) -> float:
+        """The longest time at once (s): one of the spells, or all of it where none are noted."""
+        return max(self.spells_s, default=self.duration_s or 0.0)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReturnResult:
     """What the sheet says; ``low_group`` are the labels it rests on, ``reference`` their mean (ml).
 
     ``rates`` are ml a minute by injector where the time is known; ``none`` return nothing while
-    others do.
+    others do; ``over`` had a tube that ran over, whose volume nobody knows.
     """
 
     sheet: ReturnSheet
@@ -62,6 +71,7 @@ class ReturnResult:
     reference: float | None
     rates: tuple[tuple[str, float], ...]
     none: tuple[str, ...]
+    over: tuple[str, ...]
     thresholds: Thresholds
 
     @property
@@ -100,18 +110,23 @@ def analyse_returns(sheet: ReturnSheet, thresholds: Thresholds = Thresholds()) -
             (k, v / sheet.duration_s * 60.0) for k, v in volumes.items() if sheet.duration_s
         ),
         none=none,
+        over=tuple(k for k in sheet.injectors if k not in volumes and _ran_over(sheet, k)),
         thresholds=thresholds,
     )
+
+
+def _ran_over(sheet: ReturnSheet, label: str) -> bool:
+    return any(r.injector == label and r.mark is Mark.OVER for r in sheet.readings)
 
 
 def _volumes(sheet: ReturnSheet) -> dict[str, float]:
     made: dict[str, float] = {}
     for label in sheet.injectors:
-        mine = [r for r in sheet.readings if r.injector == label and r.mark is not Mark.NOT_READ]
+        mine = [r for r in sheet.readings if r.injector == label]
         values = [r.value for r in mine if r.value is not None]
         if values:
             made[label] = sum(values) / len(values)
-        elif mine:
+        elif any(r.mark is Mark.NONE for r in mine):
             made[label] = 0.0
     return made
 
@@ -129,7 +144,8 @@ def _finding(
     state, out, u_ratio, ratio = State.NOT_JUDGED, None, None, None
     if volume is not None and reference:
         ratio = volume / reference
-        time_share = TIMING_S / math.sqrt(3.0) / sheet.duration_s if sheet.duration_s else 0.0
+        timing = TIMING_S / math.sqrt(3.0) * math.sqrt(max(1, len(sheet.spells_s)))
+        time_share = timing / sheet.duration_s if sheet.duration_s else 0.0
         u_ref = u_tube / reference / math.sqrt(len(low))
         # One clock times all tubes together: its error cancels in the ratio.
         u_ratio = math.hypot(u_tube / reference, ratio * u_ref)

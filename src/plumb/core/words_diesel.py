@@ -9,9 +9,6 @@ from plumb.core.finding import Finding
 from plumb.core.quantities import decimals_for, rounded
 from plumb.core.words import Span, counted, listed
 
-LONG_CRANK_S: Final = 30.0
-"""Longer than that a starter is cranked in spells; common practice, no source."""
-
 Diesel = correction.CorrectionResult | cranking.CrankingResult | returns.ReturnResult
 
 WORDS: Final[dict[str, dict[State, str]]] = {
@@ -116,8 +113,12 @@ def _return_notes(result: returns.ReturnResult) -> list[str]:
         made.append("No time noted: volumes are compared with each other only.")
     if result.sheet.rail_kpa is not None:
         made.append(f"The rail reached {rounded(result.sheet.rail_kpa / 100.0, 0)} bar meanwhile.")
-    if result.sheet.state == "cranking" and (result.sheet.duration_s or 0.0) > LONG_CRANK_S:
+    if result.sheet.state == "cranking" and result.sheet.longest_s > returns.LONGEST_SPELL_S:
         made.append("Cranked for long: rest the starter between spells, and note each of them.")
+    if result.over:
+        made.append(
+            f"The tube of {listed(result.over)} ran over: empty it and measure for a shorter time."
+        )
     return made
 
 

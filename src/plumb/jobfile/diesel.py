@@ -200,3 +200,14 @@ class ReturnPart(SheetHead):
     clamped: bool | None = None
     window: ReturnLimitsPart = ReturnLimitsPart()
     readings: list[ValuePart] = Field(max_length=2000)
+
+    @model_validator(mode="after")
+    def _adds_up(self) -> Self:
+        total = sum(self.spells_s)
+        if self.spells_s and self.duration_s is not None and self.duration_s != total:
+            message = (
+                f"duration_s {self.duration_s} is not what spells_s add up to ({total}); "
+                "leave one of them out"
+            )
+            raise ValueError(message)
+        return self

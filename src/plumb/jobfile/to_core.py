@@ -274,6 +274,7 @@ def _returns(sheet: ReturnPart, injectors: Labels) -> returns.ReturnSheet:
         readings=_values(sheet.readings),
         step=float(sheet.gauge.step),
         duration_s=_scaled(sheet.duration_s) or _scaled(sum(sheet.spells_s) or None),
+        spells_s=tuple(float(s) for s in sheet.spells_s),
         rail_kpa=_scaled(sheet.rail, kpa_per(sheet.rail_unit)),
         state=sheet.state,
         high=_scaled(sheet.window.high),

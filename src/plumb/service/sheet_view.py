@@ -1,6 +1,7 @@
 """A stored sheet with everything a screen shows of it."""
 
 import math
+from dataclasses import replace
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any, Final
@@ -194,7 +195,7 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
     """A stored sheet with everything a screen shows, pressures in ``unit``."""
     sheet = whole.sheet
     shown = unit if unit is not None and sheet.unit in KPA_PER else sheet.unit
-    result = analysed(whole, thresholds)
+    result = _told_in(analysed(whole, thresholds), shown)
     flow = compared(result)
     last_run = ran_at(whole)
     rows = row_views(whole, result, shown, last_run)
@@ -241,6 +242,13 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
         + "Z",
         learnt=len(whole.learnt),
     )
+
+
+def _told_in(result: Result, unit: str) -> Result:
+    """The result with its words in ``unit``: those on nozzles name pressures all over."""
+    if isinstance(result, opening.OpeningResult):
+        return replace(result, sheet=replace(result.sheet, unit=unit))
+    return result
 
 
 def _measured(rows: list[Any], result: Result) -> int:
@@ -384,7 +392,7 @@ def line_view(line: Line) -> LineView:
 def working_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = None) -> WorkingView:
     """How a stored sheet was worked out."""
     shown = unit if unit is not None and whole.sheet.unit in KPA_PER else whole.sheet.unit
-    result = analysed(whole, thresholds)
+    result = _told_in(analysed(whole, thresholds), shown)
     flow = compared(result)
     if flow is not None and not flow.sheet.linear:
         working = explain(flow, shown)

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
+from sqlalchemy import Connection
 
 from plumb.core import cranking
 from plumb.core.decision import State, Thresholds
@@ -12,12 +13,14 @@ from plumb.core.quantities import KPA_PER, decimals_for, rounded
 from plumb.service.analysis import analysed
 from plumb.service.parts import factor_of
 from plumb.service.trace_found import channel
-from plumb.service.trace_views import BurstView, ChannelView, HumpView, TraceView
+from plumb.service.trace_views import BurstView, ChannelView, HumpView, TraceNameView, TraceView
 from plumb.store.records import WholeSheet
-from plumb.store.traces import TraceRecord
+from plumb.store.traces import TraceRecord, trace_names
 
 
-def trace_view(whole: WholeSheet, record: TraceRecord | None, thresholds: Thresholds) -> TraceView:
+def trace_view(
+    connection: Connection, whole: WholeSheet, record: TraceRecord | None, thresholds: Thresholds
+) -> TraceView:
     """A trace as it is drawn; without its file only what the sheet keeps of it."""
     body = record.body if record else _from_sheet(whole)
     noted = whole.sheet.conditions.get("trace") or {}
@@ -42,6 +45,7 @@ def trace_view(whole: WholeSheet, record: TraceRecord | None, thresholds: Thresh
         bursts=_bursts(whole, body),
         synced=bool(noted.get("synced")),
         notes=[str(n) for n in body.get("notes", [])],
+        all=[TraceNameView(id=i, name=n) for i, n in trace_names(connection, whole.sheet.id)],
     )  # fmt: skip
 
 

@@ -88,8 +88,19 @@ class PartView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TraceNameView:
+    """One of the traces of a sheet."""
+
+    id: int
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TraceView:
-    """A sheet's trace: ``id`` 0 where only what was found in it is known, not the file itself."""
+    """A sheet's trace: ``id`` 0 where only what was found in it is known, not the file itself.
+
+    ``all`` are the traces of the sheet, newest first: a drop sheet keeps each log that was brought.
+    """
 
     id: int
     kind: str
@@ -105,3 +116,4 @@ class TraceView:
     bursts: list[BurstView]
     synced: bool
     notes: list[str]
+    all: list[TraceNameView]

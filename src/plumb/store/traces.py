@@ -36,6 +36,13 @@ def newest_trace(connection: Connection, sheet_id: int) -> TraceRecord | None:
     return None if row is None else TraceRecord(*row)
 
 
+def trace_names(connection: Connection, sheet_id: int) -> list[tuple[int, str]]:
+    """The traces of a sheet, newest first: their ids and names."""
+    query = select(TRACE.c.id, TRACE.c.name).where(TRACE.c.sheet_id == sheet_id)
+    rows = connection.execute(query.order_by(TRACE.c.id.desc())).all()
+    return [(int(i), str(name)) for i, name in rows]
+
+
 def trace_by_id(connection: Connection, trace_id: int) -> TraceRecord | None:
     """A trace, None where there is none."""
     row = connection.execute(select(*_COLUMNS).where(TRACE.c.id == trace_id)).first()

@@ -465,7 +465,7 @@ export interface paths {
         };
         /**
          * Show Trace
-         * @description The trace of a sheet as it is drawn; null where there is none.
+         * @description A trace of a sheet as it is drawn; null where there is none.
          */
         get: operations["show_trace_api_sheets__sheet_id__trace_get"];
         put?: never;
@@ -514,6 +514,26 @@ export interface paths {
          */
         put: operations["move_burst_api_traces__trace_id__bursts__number__put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{trace_id}/bursts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Burst
+         * @description Read a burst that was not found, between a begin and an end set by hand.
+         */
+        post: operations["add_burst_api_traces__trace_id__bursts_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1826,8 +1846,20 @@ export interface components {
             problems: string[];
         };
         /**
+         * TraceNameView
+         * @description One of the traces of a sheet.
+         */
+        TraceNameView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * TraceView
          * @description A sheet's trace: ``id`` 0 where only what was found in it is known, not the file itself.
+         *
+         *     ``all`` are the traces of the sheet, newest first: a drop sheet keeps each log that was brought.
          */
         TraceView: {
             /** Id */
@@ -1858,6 +1890,8 @@ export interface components {
             synced: boolean;
             /** Notes */
             notes: string[];
+            /** All */
+            all: components["schemas"]["TraceNameView"][];
         };
         /**
          * TrailView
@@ -3754,7 +3788,10 @@ export interface operations {
     };
     show_trace_api_sheets__sheet_id__trace_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of its traces; left out: the newest */
+                trace_id?: number | null;
+            };
             header?: never;
             path: {
                 sheet_id: number;
@@ -3959,6 +3996,68 @@ export interface operations {
             path: {
                 trace_id: number;
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    add_burst_api_traces__trace_id__bursts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trace_id: number;
             };
             cookie?: never;
         };

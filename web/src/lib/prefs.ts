@@ -2,7 +2,8 @@
 import { useSyncExternalStore } from "react";
 
 export type Theme = "system" | "light" | "dark";
-export type ShownUnit = "as read" | "psi" | "kPa" | "bar";
+export const SHOWN_UNITS = ["as read", "psi", "kPa", "bar", "MPa", "kgf/cm2"] as const;
+export type ShownUnit = (typeof SHOWN_UNITS)[number];
 
 export interface Prefs {
   theme: Theme;

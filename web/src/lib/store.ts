@@ -9,7 +9,7 @@ import {
 import { useEffect, useSyncExternalStore } from "react";
 import api, { Away, got, Refused, type SheetChange, type SheetView } from "../api/client";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
-import { prefsNow } from "./prefs";
+import { prefsNow, type ShownUnit } from "./prefs";
 
 // A sheet's new state is told before its reading leaves the outbox, never after: in between the row
 // would look empty and the cursor would jump to it.
@@ -27,14 +27,14 @@ export const queries = new QueryClient({
 });
 
 /** The unit that pressures are asked for in; none: as the gauge reads. */
-function shownUnit(): "psi" | "kPa" | "bar" | undefined {
+function shownUnit(): Exclude<ShownUnit, "as read"> | undefined {
   const { unit } = prefsNow();
   return unit === "as read" ? undefined : unit;
 }
 
 const sheetKey = (id: number) => ["sheet", id, prefsNow().unit] as const;
 
-function query(): { unit?: "psi" | "kPa" | "bar" } {
+function query(): { unit?: Exclude<ShownUnit, "as read"> } {
   const unit = shownUnit();
   return unit ? { unit } : {};
 }

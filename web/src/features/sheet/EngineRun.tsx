@@ -2,6 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import api, { got, told, type SheetView } from "../../api/client";
+import { useKey } from "../../lib/keys";
 import { keepNewest } from "../../lib/store";
 import { Kbd, Trouble } from "../../ui/parts";
 
@@ -35,19 +36,7 @@ export function EngineRun({ sheet }: { sheet: SheetView }) {
     return () => clearTimeout(tick);
   }, [left, done]);
 
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const at = e.target instanceof HTMLElement ? e.target : null;
-      if (e.key.toLowerCase() !== "e" || e.ctrlKey || e.metaKey || e.altKey) return;
-      if (at?.closest("[role=dialog], [role=alertdialog], select, textarea")) return;
-      // A figure's box has no use for a letter; a note's has.
-      if (at instanceof HTMLInputElement && at.inputMode === "text") return;
-      e.preventDefault();
-      setLeft((now) => (now === null ? RUN_S : null));
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, []);
+  useKey("e", () => setLeft((now) => (now === null ? RUN_S : null)));
 
   if (raw.length === 0 && left === null) return null;
   return (

@@ -93,6 +93,9 @@ function keysOf(sheet: SheetView): [string, string][] {
   if (shape === "value" && hasMark(sheet)) {
     made.push(over ? ["O", "over: no current passes"] : ["X", "no response"]);
   }
+  if (sheet.kind === "return_volume") {
+    made.push(["K", "the clock: a cranking spell begins or ends, or the time of idling"]);
+  }
   if (sprays.length > 0) made.push(["S", "the spray: even, streaky, stream, none"]);
   return [...made, ...ALWAYS];
 }

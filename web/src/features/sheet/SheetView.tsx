@@ -1,5 +1,5 @@
 /** Any sheet with rows: conditions, readings beside their bobs, and the entry line. */
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { told, type SheetView, type VehicleView } from "../../api/client";
 import { useReachOrder } from "../../lib/store";
@@ -12,6 +12,8 @@ import { PumpHeard } from "./Noted";
 import { SheetTable } from "./SheetTable";
 import { CsvTools, Keys } from "./SheetTools";
 import { useEntry } from "./useEntry";
+
+const Spells = lazy(() => import("./Spells"));
 
 /** Sheets whose figures can come from a trace. */
 const TRACED = new Set(["pressure_drop", "cranking_balance"]);
@@ -72,6 +74,11 @@ export function RowsSheet({ sheet, vehicle }: Props) {
   return (
     <>
       {sheet.kind === "supply_pressure" && <PumpHeard sheet={sheet} />}
+      {sheet.kind === "return_volume" && (
+        <Suspense>
+          <Spells key={sheet.id} sheet={sheet} />
+        </Suspense>
+      )}
       <Trouble text={order.isError ? told(order.error) : null} />
       <SheetTable sheet={sheet} entry={entry} onOrder={(labels) => order.mutate(labels)} />
       <EntryLine sheet={sheet} entry={entry} onHelp={() => setDialog("keys")} />

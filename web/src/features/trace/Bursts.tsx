@@ -4,15 +4,16 @@ import { useState } from "react";
 import api, { got, told, type BurstView, type SheetView, type TraceView } from "../../api/client";
 import { keepNewest } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
-import { Handle, spokenTrace, TraceChart, type Span } from "./TraceChart";
+import { Handle, spokenTrace, TraceChart, type Marks, type Span } from "./TraceChart";
 
 interface Props {
   sheet: SheetView;
   trace: TraceView;
 }
 
+/** Marks on their way: of a burst that is there, or of one that was not found. */
 interface Moving {
-  number: number;
+  number: number | null;
   start: number;
   end: number;
 }
@@ -41,13 +42,18 @@ export function Bursts({ sheet, trace }: Props) {
     },
   });
   const move = useMutation({
-    mutationFn: (m: Moving) =>
-      got(
-        api.PUT("/api/traces/{trace_id}/bursts/{number}", {
-          params: { path: { trace_id: trace.id, number: m.number } },
-          body: { start_s: m.start, end_s: m.end },
-        }),
-      ),
+    mutationFn: ({ number, start, end }: Moving) => {
+      const body = { start_s: start, end_s: end };
+      const trace_id = trace.id;
+      return number === null
+        ? got(api.POST("/api/traces/{trace_id}/bursts", { params: { path: { trace_id } }, body }))
+        : got(
+            api.PUT("/api/traces/{trace_id}/bursts/{number}", {
+              params: { path: { trace_id, number } },
+              body,
+            }),
+          );
+    },
     onSuccess: () => {
       setMoving(null);
       void client.invalidateQueries({ queryKey: keyOf });
@@ -92,25 +98,10 @@ export function Bursts({ sheet, trace }: Props) {
                   >
                     {taken(b) ? b.injector : forWhom(b) || `${b.number + 1}?`}
                   </text>
-                  {here && (
-                    <>
-                      <Handle
-                        marks={marks}
-                        at={here.start}
-                        onDrag={(s) => setMoving({ ...here, start: Math.min(s, here.end - 0.01) })}
-                        onDrop={() => undefined}
-                      />
-                      <Handle
-                        marks={marks}
-                        at={here.end}
-                        onDrag={(s) => setMoving({ ...here, end: Math.max(s, here.start + 0.01) })}
-                        onDrop={() => undefined}
-                      />
-                    </>
-                  )}
                 </g>
               );
             })}
+            {moving && <Handles marks={marks} span={shown} moving={moving} set={setMoving} />}
           </>
         )}
       </TraceChart>
@@ -151,7 +142,7 @@ export function Bursts({ sheet, trace }: Props) {
                   {b.doubtful ? <b className="text-open">doubtful, </b> : null}
                   {Math.round(b.confidence_percent)} %
                   {b.doubts.length > 0 && `: ${b.doubts.join(", ")}`}
-                  {b.moved && ", moved by hand"}
+                  {b.moved && ", set by hand"}
                   <span className="block text-xs text-soft">drifts {b.drift}</span>
                 </td>
                 <td className="p-1">
@@ -194,16 +185,86 @@ export function Bursts({ sheet, trace }: Props) {
         </table>
       </div>
       <Trouble text={take.isError ? told(take.error) : null} />
-      {ready.length > 0 && (
-        <button
-          type="button"
-          className="slab-knob mt-2"
-          disabled={take.isPending}
-          onClick={() => take.mutate()}
-        >
-          Take {ready.length === 1 ? "this reading" : `these ${ready.length} readings`}
+      <p className="mt-2 flex flex-wrap gap-2">
+        {ready.length > 0 && (
+          <button
+            type="button"
+            className="slab-knob"
+            disabled={take.isPending}
+            onClick={() => take.mutate()}
+          >
+            Take {ready.length === 1 ? "this reading" : `these ${ready.length} readings`}
+          </button>
+        )}
+        <button type="button" className="knob min-h-11" onClick={() => setMoving(between(trace))}>
+          Add a burst that was not found
         </button>
+      </p>
+    </>
+  );
+}
+
+/** Where the marks of a new burst begin: half a second in the widest gap that no burst covers. */
+function between(trace: TraceView): Moving {
+  const ends = [trace.from_s, ...trace.bursts.map((b) => b.end_s)].sort((a, b) => a - b);
+  const gaps = ends.map((from) => {
+    const next = trace.bursts.map((b) => b.start_s).filter((s) => s >= from);
+    return { from, wide: Math.min(trace.to_s, ...next) - from };
+  });
+  const widest = gaps.reduce((a, b) => (b.wide > a.wide ? b : a));
+  const half = Math.min(0.5, widest.wide / 2) / 2;
+  const middle = widest.from + widest.wide / 2;
+  return { number: null, start: middle - half, end: middle + half };
+}
+
+interface HandlesProps {
+  marks: Marks;
+  span: Span;
+  moving: Moving;
+  set: (moving: Moving) => void;
+}
+
+/** Both marks, to be taken by the pointer; neither passes the other. A new burst goes to a click. */
+function Handles({ marks, span, moving, set }: HandlesProps) {
+  const { start, end } = moving;
+  const put = (at: number) => {
+    const half = (end - start) / 2;
+    const middle = Math.min(Math.max(at, span.from + half), span.to - half);
+    set({ ...moving, start: middle - half, end: middle + half });
+  };
+  return (
+    <>
+      {moving.number === null && (
+        <>
+          <rect
+            x={marks.x(span.from)}
+            width={marks.x(span.to) - marks.x(span.from)}
+            y={marks.top}
+            height={marks.bottom - marks.top}
+            fill="transparent"
+            onPointerDown={(e) => put(marks.at(e))}
+          />
+          <rect
+            x={marks.x(start)}
+            width={marks.x(end) - marks.x(start)}
+            y={marks.top}
+            height={marks.bottom - marks.top}
+            fill="var(--chalk)"
+            opacity={0.3}
+            pointerEvents="none"
+          />
+        </>
       )}
+      <Handle
+        marks={marks}
+        at={start}
+        onDrag={(s) => set({ ...moving, start: Math.min(s, end - 0.01) })}
+      />
+      <Handle
+        marks={marks}
+        at={end}
+        onDrag={(s) => set({ ...moving, end: Math.max(s, start + 0.01) })}
+      />
     </>
   );
 }
@@ -271,7 +332,7 @@ function Mover({ moving, set, keep, busy }: MoverProps) {
       {one("start", "Begins")}
       {one("end", "Ends")}
       <button type="button" className="slab-knob" disabled={busy} onClick={keep}>
-        Read it again
+        {moving.number === null ? "Read it" : "Read it again"}
       </button>
       <button type="button" className="knob min-h-12" onClick={() => set(null)}>
         Leave it

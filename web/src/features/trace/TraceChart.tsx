@@ -25,8 +25,8 @@ export interface Span {
 
 export interface Marks {
   x: (seconds: number) => number;
-  /** The moment at a place of the drawing. */
-  seconds: (place: number) => number;
+  /** The moment that a pointer is at. */
+  at: (pointer: PointerEvent<SVGElement>) => number;
   top: number;
   bottom: number;
 }
@@ -112,7 +112,10 @@ export function TraceChart({ channels, span, label, band, measure, children }: P
       })}
       {children?.({
         x: (s) => x(s),
-        seconds: (place) => x.invert(place),
+        at: (pointer) => {
+          const box = pointer.currentTarget.ownerSVGElement?.getBoundingClientRect();
+          return box ? x.invert(((pointer.clientX - box.left) / box.width) * W) : span.from;
+        },
         top: TOP,
         bottom: H - BOTTOM,
       })}
@@ -143,13 +146,8 @@ function Band({ goal, band, span, x, y }: BandProps) {
 const small = { fontSize: 12, fill: "var(--soft)" };
 
 /** A mark that a pointer can drag along time. */
-export function Handle(props: {
-  marks: Marks;
-  at: number;
-  onDrag: (seconds: number) => void;
-  onDrop: () => void;
-}) {
-  const { marks, at, onDrag, onDrop } = props;
+export function Handle(props: { marks: Marks; at: number; onDrag: (seconds: number) => void }) {
+  const { marks, at, onDrag } = props;
   const held = useRef(false);
   const grab = (e: PointerEvent<SVGGElement>) => {
     held.current = true;
@@ -161,12 +159,10 @@ export function Handle(props: {
       className="cursor-ew-resize touch-none"
       onPointerDown={grab}
       onPointerMove={(e) => {
-        const box = e.currentTarget.ownerSVGElement?.getBoundingClientRect();
-        if (held.current && box) onDrag(marks.seconds(((e.clientX - box.left) / box.width) * W));
+        if (held.current) onDrag(marks.at(e));
       }}
       onPointerUp={() => {
         held.current = false;
-        onDrop();
       }}
     >
       <rect

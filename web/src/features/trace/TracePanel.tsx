@@ -11,15 +11,33 @@ import { WORDS } from "./words";
 interface Props {
   sheet: SheetView;
   trace: TraceView | null;
+  /** Draw another of the sheet's logs; null: the newest. */
+  choose: (id: number | null) => void;
   intake: { file: File | null } | null;
   setIntake: (intake: { file: File | null } | null) => void;
 }
 
-export default function TracePanel({ sheet, trace, intake, setIntake }: Props) {
+export default function TracePanel({ sheet, trace, choose, intake, setIntake }: Props) {
   const client = useQueryClient();
   return (
     <>
-      {trace && <Found sheet={sheet} trace={trace} />}
+      {trace && trace.all.length > 1 && (
+        <label className="mb-1 flex flex-wrap items-baseline gap-2">
+          <span className="label">Logs on this sheet</span>
+          <select
+            className="field w-auto"
+            value={trace.id}
+            onChange={(e) => choose(Number(e.target.value))}
+          >
+            {trace.all.map((t, n) => (
+              <option key={t.id} value={t.id}>
+                {trace.all.length - n}: {t.name || "unnamed"}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {trace && <Found key={trace.id} sheet={sheet} trace={trace} />}
       <Dialog
         title={WORDS[sheet.kind] ?? "Trace"}
         open={intake !== null}
@@ -30,6 +48,7 @@ export default function TracePanel({ sheet, trace, intake, setIntake }: Props) {
           given={intake?.file ?? null}
           done={() => {
             setIntake(null);
+            choose(null);
             void client.invalidateQueries({ queryKey: ["trace", sheet.id] });
             void client.invalidateQueries({ queryKey: ["sheet", sheet.id] });
             void client.invalidateQueries({ queryKey: ["job", sheet.job_number] });
@@ -55,7 +74,7 @@ function Found({ sheet, trace }: { sheet: SheetView; trace: TraceView }) {
           {n}
         </p>
       ))}
-      {trace.bursts.length > 0 ? (
+      {trace.kind === "pressure_drop" ? (
         <Bursts sheet={sheet} trace={trace} />
       ) : (
         trace.channels.length > 0 && (

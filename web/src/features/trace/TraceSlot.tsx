@@ -10,12 +10,18 @@ const TracePanel = lazy(() => import("./TracePanel"));
 export function TraceSlot({ sheet }: { sheet: SheetView }) {
   const [intake, setIntake] = useState<{ file: File | null } | null>(null);
   const [over, setOver] = useState(false);
+  // Which of several logs is drawn; null: the newest.
+  const [which, setWhich] = useState<number | null>(null);
   // The bursts of a log change with the trace alone; humps and rail with the sheet as well.
   const version = sheet.kind === "pressure_drop" ? 0 : sheet.version;
   const trace = useQuery({
-    queryKey: ["trace", sheet.id, version],
+    queryKey: ["trace", sheet.id, version, which],
     queryFn: () =>
-      got(api.GET("/api/sheets/{sheet_id}/trace", { params: { path: { sheet_id: sheet.id } } })),
+      got(
+        api.GET("/api/sheets/{sheet_id}/trace", {
+          params: { path: { sheet_id: sheet.id }, query: which ? { trace_id: which } : {} },
+        }),
+      ),
     placeholderData: (old) => old,
   });
   return (
@@ -44,6 +50,7 @@ export function TraceSlot({ sheet }: { sheet: SheetView }) {
           <TracePanel
             sheet={sheet}
             trace={trace.data ?? null}
+            choose={setWhich}
             intake={intake}
             setIntake={setIntake}
           />

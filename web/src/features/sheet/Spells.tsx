@@ -1,0 +1,115 @@
+/** The time that volumes are gathered in: idling for so long, or cranking spells with rests. */
+import { useEffect, useRef, useState } from "react";
+import type { SheetView } from "../../api/client";
+import { changeTold, useSheetChange } from "../../lib/store";
+import { useKey } from "../../lib/keys";
+import { ring } from "../../lib/ring";
+import { Kbd, Trouble } from "../../ui/parts";
+
+/** A starter is cranked no longer at once, and rests so long after it; common practice. */
+const SPELL_S = 30;
+const REST_S = 120;
+/** How long an engine idles where nothing else is stated. */
+const IDLE_S = 60;
+
+interface Clock {
+  phase: "spell" | "rest";
+  at: number;
+}
+
+/** What a field of the conditions holds. */
+function stated(sheet: SheetView, key: string): string {
+  return sheet.knobs.flatMap((k) => k.fields).find((f) => f.key === key)?.value ?? "";
+}
+
+export default function Spells({ sheet }: { sheet: SheetView }) {
+  const [clock, setClock] = useState<Clock | null>(null);
+  const [now, setNow] = useState(0);
+  const change = useSheetChange(sheet);
+  const cranking = stated(sheet, "state") === "cranking";
+  const spells = stated(sheet, "spells_s").split(" ").filter(Boolean);
+  const gone = clock ? Math.max(0, Math.floor((now - clock.at) / 1000)) : 0;
+  const idle = Number(stated(sheet, "duration_s")) || IDLE_S;
+  const due = clock?.phase === "rest" ? REST_S : cranking ? SPELL_S : idle;
+  const rang = useRef(false);
+
+  useEffect(() => {
+    if (!clock) return;
+    const tick = setInterval(() => setNow(Date.now()), 200);
+    return () => clearInterval(tick);
+  }, [clock]);
+
+  useEffect(() => {
+    if (!clock || gone < due || rang.current) return;
+    rang.current = true;
+    ring();
+  }, [clock, gone, due]);
+
+  const begin = (phase: Clock["phase"]) => {
+    rang.current = false;
+    setNow(Date.now());
+    setClock({ phase, at: Date.now() });
+  };
+  const end = () => {
+    const seconds = clock ? Math.round((Date.now() - clock.at) / 1000) : 0;
+    // Under a second nothing was cranked: a slip.
+    if (seconds < 1) {
+      setClock(null);
+      return;
+    }
+    change.mutate((latest) => ({
+      put: cranking
+        ? { spells_s: `${stated(latest, "spells_s")} ${seconds}`.trim(), duration_s: "" }
+        : { spells_s: "", duration_s: String(seconds) },
+    }));
+    if (cranking) begin("rest");
+    else setClock(null);
+  };
+  const press = clock?.phase === "spell" ? end : () => begin("spell");
+  useKey("k", press);
+
+  return (
+    <section
+      aria-label="Spells"
+      className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-l-4 border-chalk pl-3"
+    >
+      <p className="min-w-60 flex-1 text-sm" aria-live="polite">
+        {words(clock, cranking, gone >= due, spells)}
+      </p>
+      {clock && (
+        <span role="timer" className="figure text-2xl font-bold">
+          {clock.phase === "rest" || !cranking ? `${Math.max(0, due - gone)} s` : `${gone} s`}
+        </span>
+      )}
+      <button className="slab-knob" onClick={press}>
+        <Kbd>K</Kbd>{" "}
+        {clock?.phase === "spell" ? "It stopped" : cranking ? "Cranking begins" : "Count the time"}
+      </button>
+      {clock && (
+        <button className="knob min-h-11" onClick={() => setClock(null)}>
+          {clock.phase === "rest" ? "Leave the rest out" : "Do not count it"}
+        </button>
+      )}
+      <Trouble text={changeTold(change)} />
+    </section>
+  );
+}
+
+function words(clock: Clock | null, cranking: boolean, over: boolean, spells: string[]) {
+  const total = Math.round(10 * spells.reduce((sum, s) => sum + Number(s), 0)) / 10;
+  const sofar = `${spells.length} spell${spells.length === 1 ? "" : "s"}, ${total} s in all.`;
+  if (!clock) {
+    if (!cranking) return "Idle the engine for a fixed time; the clock rings and is noted.";
+    return spells.length > 0 ? sofar : `Crank in spells of ${SPELL_S} s at most; they add up.`;
+  }
+  if (clock.phase === "rest") {
+    const still = over ? "The starter has rested." : "Rest the starter: a hot one burns out.";
+    return (
+      <>
+        <b>{still}</b> {sofar}
+      </>
+    );
+  }
+  if (!cranking) return <b>{over ? "Time is up: engine off, then read the tubes." : "Idling."}</b>;
+  return <b>{over ? "Long enough for one spell: stop and rest the starter." : "Cranking."}</b>;
+}

@@ -1,0 +1,18 @@
+/** Letters that work anywhere on a sheet. */
+import { useEffect } from "react";
+
+/** A letter that acts from the figure's box too: a figure has no letters, a note and a list have. */
+export function useKey(letter: string, act: () => void): void {
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const at = e.target instanceof HTMLElement ? e.target : null;
+      if (e.key.toLowerCase() !== letter || e.repeat || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (at?.closest("[role=dialog], [role=alertdialog], select, textarea")) return;
+      if (at instanceof HTMLInputElement && !["decimal", "none"].includes(at.inputMode)) return;
+      e.preventDefault();
+      act();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+}
