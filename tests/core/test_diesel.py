@@ -1,7 +1,7 @@
 """Corrections, cranking balance, return volumes: references that half-bad sets cannot move."""
 
 from dataclasses import replace
-from math import sin, tau
+from math import sin, sqrt, tau
 
 import pytest
 
@@ -12,7 +12,12 @@ from plumb.core.job import Job, analyse_job
 from plumb.core.rail import RailSheet
 from plumb.core.readings import Mark, Value
 from plumb.core.returns import ReturnResult, ReturnSheet, analyse_returns
-from plumb.core.words_diesel import diesel_headline, diesel_notes
+from plumb.core.words_diesel import (
+    diesel_because,
+    diesel_headline,
+    diesel_notes,
+    explain_diesel,
+)
 from tests.core.jobs import labels
 
 
@@ -100,6 +105,15 @@ def test_three_bad_of_four_are_judged_rightly() -> None:
     assert dict(found.rates)["1"] == pytest.approx(52.0)
 
 
+def test_the_working_tells_how_well_a_ratio_is_known() -> None:
+    """Both tubes are read to a step: u = (δ/√12)/ref · √(1 + ratio²) (JCGM 100:2008, 5.1.2)."""
+    found = returns([52.0, 12.0, 49.0, 61.0])
+    lines = dict(explain_diesel(found).injectors)["1"]
+    told = next(line.figure for line in lines if line.label == "from the reference")
+    u = 100.0 / sqrt(12.0) / 12.0 * sqrt(1.0 + (52.0 / 12.0) ** 2)
+    assert told == f"{100.0 * (52.0 / 12.0 - 1.0):.1f} ± {u:.1f}"
+
+
 def test_the_low_group_reaches_to_one_and_a_half() -> None:
     """12, 17 and 18 rest together; twice their mean is the limit."""
     found = returns([12.0, 17.0, 18.0, 40.0])
@@ -151,6 +165,13 @@ def test_a_makers_limit_comes_first() -> None:
     found = returns([12.0, 30.0, 13.0, 55.0], high=40.0)
     assert called(found, State.HIGH) == ["4"]
     assert called(returns([40.0, 12.0, 12.0, 12.0], high=40.0), State.UNSETTLED) == ["1"]
+    # What is drawn as allowed is what decides: 40 ml over a low group of 12.5.
+    assert found.findings[3].tolerance == pytest.approx(40.0 / 12.5 - 1.0)
+    assert "at most 40 are allowed" in diesel_because(found.findings[3], found)
+    assert found.low_group == ("1", "3")
+    assert not returns([12.0, 55.0], high=40.0).rests_on_one
+    tired = returns([52.0, 55.0, 49.0, 61.0], high=40.0)
+    assert called(tired, State.HIGH) == ["1", "2", "3", "4"]
 
 
 def test_a_hump_that_stands_low() -> None:

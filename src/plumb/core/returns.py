@@ -81,8 +81,8 @@ class ReturnResult:
 
     @property
     def rests_on_one(self) -> bool:
-        """Only one injector returns little: everything hangs on that one."""
-        return len(self.low_group) == 1 and len(self.findings) > 1
+        """Only one injector returns little, and no maker's limit says more: all hangs on that one."""
+        return self.sheet.high is None and len(self.low_group) == 1 and len(self.findings) > 1
 
     @property
     def passed(self) -> bool:
@@ -117,6 +117,13 @@ def analyse_returns(sheet: ReturnSheet, thresholds: Thresholds = Thresholds()) -
 
 def _ran_over(sheet: ReturnSheet, label: str) -> bool:
     return any(r.injector == label and r.mark is Mark.OVER for r in sheet.readings)
+
+
+def allowed_share(sheet: ReturnSheet, reference: float | None) -> float:
+    """How far above the reference a volume may lie: to the maker's limit, else to the ratio."""
+    if sheet.high is not None and reference:
+        return sheet.high / reference - 1.0
+    return sheet.ratio - 1.0
 
 
 def _volumes(sheet: ReturnSheet) -> dict[str, float]:
@@ -172,7 +179,7 @@ def _finding(
         reference=reference,
         deviation=None if ratio is None else ratio - 1.0,
         u=u_ratio,
-        tolerance=sheet.ratio - 1.0,
+        tolerance=allowed_share(sheet, reference),
         probability_out=out,
         passes_to_settle=None,
         passes=sum(1 for r in sheet.readings if r.injector == label),

@@ -156,8 +156,14 @@ def diesel_because(finding: Finding, result: Diesel) -> str:
             f"low in {hump.low_cycles} of {hump.cycles} cycles"
         )
     ratio = rounded(finding.value / finding.reference, 2)
-    of = "the low group" if isinstance(result, returns.ReturnResult) else "the middle hump"
-    return f"{word}: {ratio} times {of}"
+    if not isinstance(result, returns.ReturnResult):
+        return f"{word}: {ratio} times the middle hump"
+    limit = ""
+    if result.sheet.high is not None:
+        places = decimals_for(result.sheet.step)
+        volume, most = (rounded(x, places) for x in (finding.value, result.sheet.high))
+        limit = f"{volume} ml, at most {most} are allowed; "
+    return f"{word}: {limit}{ratio} times the low group"
 
 
 def explain_diesel(result: Diesel) -> Working:
@@ -173,6 +179,7 @@ def explain_diesel(result: Diesel) -> Working:
             f.injector,
             (
                 Line(label="read", figure=f"{f.value:g}", unit=unit),
+                *_away(f, result, unit),
                 Line(label="because", figure=diesel_because(f, result)),
                 Line(
                     label="probability outside",
@@ -186,6 +193,19 @@ def explain_diesel(result: Diesel) -> Working:
         if f.value is not None
     )
     return Working(shared=tuple(shared), injectors=rows)
+
+
+def _away(finding: Finding, result: Diesel, unit: str) -> list[Line]:
+    """How far a figure lies from what it is compared with, and how well that is known."""
+    if finding.deviation is None or finding.u is None:
+        return []
+    points = isinstance(result, correction.CorrectionResult)
+    share, places = (1.0, decimals_for(result.sheet.step) + 1) if points else (100.0, 1)
+    figure, u = (rounded(share * x, places) for x in (finding.deviation, finding.u))
+    return [
+        Line(label="from the reference", figure=f"{figure} ± {u}", unit=unit if points else "%",
+             formula="u of the figure and of the reference")
+    ]  # fmt: skip
 
 
 def _rests_on(result: Diesel, unit: str) -> list[Line]:

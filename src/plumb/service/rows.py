@@ -213,7 +213,7 @@ def scale_view(result: Result, unit: str) -> ScaleView:
         low = -100.0 * result.sheet.limit
         return ScaleView(relative=True, unit="%", centre=0.0, low=low, high=None, decimals=0)
     if isinstance(result, returns.ReturnResult):
-        high = 100.0 * (result.sheet.ratio - 1.0)
+        high = round(100.0 * returns.allowed_share(result.sheet, result.reference), 2)
         return ScaleView(relative=True, unit="%", centre=0.0, low=None, high=high, decimals=0)
     return ScaleView(
         relative=True, unit="% of the window", centre=0.0, low=-100.0, high=100.0, decimals=0

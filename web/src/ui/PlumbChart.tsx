@@ -85,12 +85,14 @@ function Corridor({ scale }: { scale: Scale }) {
   const { low, high } = scale.ground;
   const left = low === null ? 3 : scale.x(low);
   const right = high === null ? 97 : scale.x(high);
+  // A side without a limit has no edge.
+  const edges = [...(low === null ? [] : [left]), ...(high === null ? [] : [right])];
   return (
     <>
       <rect x={`${left}%`} width={`${right - left}%`} y={0} height="100%" fill="var(--band)" />
-      {[left, right].map((x, n) => (
+      {edges.map((x) => (
         <line
-          key={n}
+          key={x}
           x1={`${x}%`}
           x2={`${x}%`}
           y1={0}

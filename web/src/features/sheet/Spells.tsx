@@ -22,12 +22,17 @@ function stated(sheet: SheetView, key: string): string {
   return sheet.knobs.flatMap((k) => k.fields).find((f) => f.key === key)?.value ?? "";
 }
 
+/** The spells so far; a time that was typed as a whole is the first of them. */
+function before(sheet: SheetView): string {
+  return stated(sheet, "spells_s") || stated(sheet, "duration_s");
+}
+
 export default function Spells({ sheet }: { sheet: SheetView }) {
   const [clock, setClock] = useState<Clock | null>(null);
   const [now, setNow] = useState(0);
   const change = useSheetChange(sheet);
   const cranking = stated(sheet, "state") === "cranking";
-  const spells = stated(sheet, "spells_s").split(" ").filter(Boolean);
+  const spells = before(sheet).split(" ").filter(Boolean);
   const gone = clock ? Math.max(0, Math.floor((now - clock.at) / 1000)) : 0;
   const idle = Number(stated(sheet, "duration_s")) || IDLE_S;
   const due = clock?.phase === "rest" ? REST_S : cranking ? SPELL_S : idle;
@@ -59,7 +64,7 @@ export default function Spells({ sheet }: { sheet: SheetView }) {
     }
     change.mutate((latest) => ({
       put: cranking
-        ? { spells_s: `${stated(latest, "spells_s")} ${seconds}`.trim(), duration_s: "" }
+        ? { spells_s: `${before(latest)} ${seconds}`.trim(), duration_s: "" }
         : { spells_s: "", duration_s: String(seconds) },
     }));
     if (cranking) begin("rest");

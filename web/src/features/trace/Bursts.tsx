@@ -140,7 +140,7 @@ export function Bursts({ sheet, trace }: Props) {
                 <td className="figure p-1 text-right font-bold">{b.second}</td>
                 <td className="p-1">
                   {b.doubtful ? <b className="text-open">doubtful, </b> : null}
-                  {Math.round(b.confidence_percent)} %
+                  {b.confidence_percent > 99 ? "over 99" : Math.round(b.confidence_percent)} %
                   {b.doubts.length > 0 && `: ${b.doubts.join(", ")}`}
                   {b.moved && ", set by hand"}
                   <span className="block text-xs text-soft">drifts {b.drift}</span>
