@@ -83,3 +83,42 @@ def test_a_header_that_does_not_fit_is_line_one(header: str) -> None:
 def test_the_same_figure_twice_is_refused() -> None:
     """Nothing is silently overwritten."""
     assert "line 3, quantity" in places("injector,quantity,value\n1,first,50\n1,first,51\n")
+
+
+NOZZLES = Target(job="7", sheet="s1", unit="bar", injectors=("1", "2"), kind="opening_pressure")
+SEEN = (
+    "injector,pass,quantity,value,unit\n1,1,value,116.0,bar\n1,1,shim_mm,1.040,mm\n"
+    "1,1,seat,dry,\n1,1,sound,chatters,\n1,1,spray,even,\n2,1,value,118,bar\n"
+)
+
+
+def test_what_was_seen_stands_beside_its_figure() -> None:
+    """Shims, seat, sound and spray of a stroke; out and in again as they were."""
+    first, second = parse_csv(SEEN, NOZZLES)
+    assert (str(first.shim_mm), first.seat, first.sound, first.spray) == (
+        "1.040", "dry", "chatters", "even",
+    )  # fmt: skip
+    assert (second.seat, second.shim_mm) == (None, None)
+    assert parse_csv(write_csv(NOZZLES, [first, second]), NOZZLES) == [first, second]
+
+
+@pytest.mark.parametrize(
+    ("row", "place", "rule"),
+    [
+        ("1,1,seat,soggy,", "line 4, seat", "Input should be 'dry', 'damp' or 'wet'"),
+        ("1,1,seat,wet,bar", "line 8, unit", "a word has no unit"),
+        ("1,1,shim_mm,1.05,bar", "line 8, unit", "this sheet's unit is mm"),
+        ("1,1,shim_mm,1.05,mm", "line 8, quantity", "one figure for each"),
+        ("2,1,shim_mm,thick,mm", "line 8, value", "typed with digits"),
+        ("1,2,seat,dry,", "line 8", "a value is needed"),
+        ("2,1,fires_at,40,bar", "line 8, quantity", "value or shim_mm or seat or sound or spray"),
+    ],
+)
+def test_what_was_seen_and_does_not_fit(row: str, place: str, rule: str) -> None:
+    """By line, and by what would."""
+    text = SEEN if "soggy" not in row else SEEN.replace("1,1,seat,dry,", row)
+    with pytest.raises(PlumbError) as caught:
+        parse_csv(text if text != SEEN else SEEN + row + "\n", NOZZLES)
+    problem = caught.value.problems[0]
+    assert problem.path == place
+    assert rule in problem.rule

@@ -1,17 +1,19 @@
 """Readings of any sheet as tidy CSV: one figure a row; comma or semicolon, decimal point or comma.
 
 Columns, in any order: job, sheet, kind, injector, pass, quantity, value, unit, note, taken.
-Only injector, quantity and value must be there.  Every problem is told by line and column.
+Only injector, quantity and value must be there.  What was seen or noted beside a figure stands in
+rows of its own: its quantity, and the word or number as value.  Every problem is told by line and
+column.
 """
 
 import csv
 import io
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import Any, Final
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 from plumb.core.problems import PlumbError, Problem
 from plumb.core.quantities import parse_number, plain
@@ -19,6 +21,7 @@ from plumb.core.seen import WORDS
 from plumb.core.supply import STATES
 from plumb.jobfile.diesel import HumpPart, SignedPart, StrokePart
 from plumb.jobfile.models import DropReadingPart
+from plumb.jobfile.reading import problems_of
 from plumb.jobfile.sheets import (
     BenchReadingPart,
     CommandSeenPart,
@@ -67,6 +70,14 @@ def _quantities(kind: str) -> tuple[str, ...]:
     return {"pressure_drop": ("first", "second"), "hold": ("t_s", "value")}.get(kind, ("value",))
 
 
+BESIDE: Final[dict[str, dict[str, str]]] = {
+    "pressure_drop": {"sound": "word", "fires_at": "as the sheet"},
+    "flow_bench": {"spray": "word"},
+    "opening_pressure": {"shim_mm": "mm", "seat": "word", "sound": "word", "spray": "word"},
+}
+"""What can stand beside a figure: its quantity, and its unit, or that it is a word."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Target:
     """The sheet the rows are for; ``cylinders`` by injector, for sheets told by cylinder."""
@@ -84,6 +95,8 @@ class _Burst:
     line: int
     figures: dict[str, Decimal] = field(default_factory=dict)
     word: str | None = None
+    beside: dict[str, Decimal | str] = field(default_factory=dict)
+    lines: dict[str, int] = field(default_factory=dict)
     note: str = ""
     taken: str | None = None
 
@@ -179,22 +192,28 @@ def _take(
         )
     note, value = row.get("note", ""), row.get("value", "")
     figure = None
-    if target.kind not in WORDS and (value or note not in {"none", "not_read", "over"}):
+    wordy = BESIDE.get(target.kind, {}).get(row.get("quantity", "")) == "word"
+    if (
+        not wordy
+        and target.kind not in WORDS
+        and (value or note not in {"none", "not_read", "over"})
+    ):
         try:
             figure = parse_number(value, f"line {line}, value")
         except PlumbError as error:
             problems += error.problems
     if problems:
         return problems
-    return _place(line, row, number, figure, bursts)
+    return _place(line, row, (target.kind, number), figure, bursts)
 
 
 def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
+    unit = BESIDE.get(target.kind, {}).get(row.get("quantity", ""), "as the sheet")
     wanted = (
         ("job", (target.job,)),
         ("sheet", (target.sheet,)),
         ("kind", (target.kind,)),
-        ("unit", (target.unit,)),
+        ("unit", {"as the sheet": (target.unit,), "word": ("",)}.get(unit, (unit,))),
     )
     for name, allowed in wanted:
         if row.get(name) and row[name] not in allowed:
@@ -202,7 +221,7 @@ def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
                 path=f"line {line}, {name}",
                 value=row[name],
                 code="other_target",
-                rule=f"this sheet's {name} is {allowed[0]}",
+                rule=f"this sheet's {name} is {allowed[0]}" if allowed[0] else "a word has no unit",
             )
     known = STATES if target.kind == "supply_pressure" else target.injectors
     if target.kind != "hold" and row.get("injector") not in known:
@@ -213,10 +232,11 @@ def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
             rule=f"{what}: " + ", ".join(known),
             code="unknown_injector",
         )
-    if row.get("quantity") not in _quantities(target.kind):
+    quantities = (*_quantities(target.kind), *BESIDE.get(target.kind, {}))
+    if row.get("quantity") not in quantities:
         yield Problem(
             path=f"line {line}, quantity",
-            rule=" or ".join(_quantities(target.kind)),
+            rule=" or ".join(quantities),
             value=row.get("quantity", ""),
             code="unknown_quantity",
         )
@@ -225,12 +245,14 @@ def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
 def _place(
     line: int,
     row: dict[str, str],
-    number: int,
+    at: tuple[str, int],
     figure: Decimal | None,
     bursts: dict[tuple[str, int], _Burst],
 ) -> list[Problem]:
+    kind, number = at
     burst = bursts.setdefault((row["injector"], number), _Burst(line))
-    if row["quantity"] in burst.figures or burst.word:
+    beside = row["quantity"] in BESIDE.get(kind, {})
+    if row["quantity"] in {*burst.figures, *burst.beside} or (burst.word and not beside):
         return [
             Problem(
                 path=f"line {line}, quantity",
@@ -239,9 +261,12 @@ def _place(
                 value=f"injector {row['injector']} pass {number} {row['quantity']}",
             )
         ]
-    if figure is not None:
+    burst.lines[row["quantity"]] = line
+    if beside:
+        burst.beside[row["quantity"]] = row.get("value", "") if figure is None else figure
+    elif figure is not None:
         burst.figures[row["quantity"]] = figure
-    if figure is None:
+    else:
         burst.word = row.get("value") or None
     note = row.get("note", "")
     if note and (note in _MARKS or not burst.note):
@@ -254,20 +279,20 @@ def _finish(
     label: str, number: int, burst: _Burst, target: Target, readings: list[BaseModel]
 ) -> list[Problem]:
     """One reading of the sheet's kind from its cells."""
-    model = ENTRIES[target.kind]
+    told = str(target.cylinders.get(label, label)) if target.cylinders else label
     try:
-        told = str(target.cylinders.get(label, label)) if target.cylinders else label
-        readings.append(model.model_validate(_raw(told, number, burst, target.kind)))
-    except ValueError as error:
-        text = str(error).splitlines()[2].strip() if str(error).count("\n") > 1 else str(error)
-        rule = text.removeprefix("Value error, ").partition(" [type=")[0]
+        raw = _raw(told, number, burst, target.kind)
+        readings.append(ENTRIES[target.kind].model_validate(raw))
+    except ValidationError as error:
         return [
-            Problem(
-                path=f"line {burst.line}",
-                rule=rule,
+            replace(
+                problem,
+                path=f"line {burst.lines.get(problem.path, burst.line)}"
+                + (f", {problem.path}" if problem.path in burst.lines else ""),
+                value=problem.value or f"injector {label} pass {number}",
                 code="not_whole",
-                value=f"injector {label} pass {number}",
             )
+            for problem in problems_of(error)
         ]
     return []
 
@@ -283,7 +308,7 @@ def _raw(label: str, number: int, burst: _Burst, kind: str) -> dict[str, Any]:
         return {"injector": label, "seen": burst.word, **end}
     if kind == "cranking_balance":
         return {"cylinder": int(label), "value": burst.figures.get("value"), **end}
-    made = {"injector": label, "pass": number, **end}
+    made = {"injector": label, "pass": number, **burst.beside, **end}
     if kind == "pressure_drop":
         return {
             **made, "first": burst.figures.get("first"), "second": burst.figures.get("second")
@@ -292,7 +317,7 @@ def _raw(label: str, number: int, burst: _Burst, kind: str) -> dict[str, Any]:
 
 
 def write_csv(target: Target, readings: Iterable[BaseModel]) -> str:
-    """Readings as tidy CSV, figures as typed."""
+    """Readings as tidy CSV, figures as typed; what stands beside a figure follows it."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)
@@ -302,25 +327,23 @@ def write_csv(target: Target, readings: Iterable[BaseModel]) -> str:
             cylinder = getattr(r, "cylinder", 0)
             label = next(k for k, n in target.cylinders.items() if n == cylinder)
         number = n if target.kind == "hold" else getattr(r, "pass_", 1)
-        note = getattr(r, "note", "")
-        silent = getattr(r, "mark", None)
-        for name in _quantities(target.kind):
-            value = getattr(r, "seen", None) if target.kind in WORDS else getattr(r, name)
-            last = name == _quantities(target.kind)[-1]
-            if value is None and not (last and silent):
-                continue
-            writer.writerow(
-                [
-                    target.job,
-                    target.sheet,
-                    target.kind,
-                    label,
-                    number,
-                    name,
-                    plain(value) if isinstance(value, Decimal) else value or "",
-                    target.unit,
-                    note if last else "",
-                    getattr(r, "taken", None) or "",
-                ]
-            )
+        head = (target.job, target.sheet, target.kind, label, number)
+        taken = getattr(r, "taken", None) or ""
+        for name, value, unit, note in _cells(r, target):
+            text = plain(value) if isinstance(value, Decimal) else value or ""
+            writer.writerow([*head, name, text, unit, note, taken])
     return out.getvalue()
+
+
+def _cells(reading: BaseModel, target: Target) -> Iterator[tuple[str, object, str, str]]:
+    """Quantity, value, unit and note of each row that a reading takes."""
+    names = _quantities(target.kind)
+    for name in names:
+        value = getattr(reading, "seen" if target.kind in WORDS else name)
+        last = name == names[-1]
+        if value is not None or (last and getattr(reading, "mark", None)):
+            yield name, value, target.unit, getattr(reading, "note", "") if last else ""
+    for name, unit in BESIDE.get(target.kind, {}).items():
+        value = getattr(reading, name)
+        if value is not None:
+            yield name, value, {"as the sheet": target.unit, "word": ""}.get(unit, unit), ""

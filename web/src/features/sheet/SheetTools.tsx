@@ -12,7 +12,11 @@ interface CsvProps {
 
 /** Readings from and to CSV. */
 export function CsvTools({ sheet, open, onOpen }: CsvProps) {
-  const quantities: Record<string, string> = { burst: "first or second", point: "t_s or value" };
+  const quantities: Record<string, string> = {
+    burst: "first or second",
+    point: "t_s or value",
+    stroke: "value, shim_mm, seat, sound or spray",
+  };
   return (
     <>
       <p className="mt-3 flex flex-wrap gap-2">
