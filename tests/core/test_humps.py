@@ -71,6 +71,30 @@ def test_a_cylinder_without_compression_still_has_its_place() -> None:
     assert low(judged(Crank(heights=(1.0, 0.0, 1.0, 1.0), seed=3))) == ["2"]
 
 
+@pytest.mark.parametrize("kept", [slice(0, None, 3), slice(2, 3)], ids=["every third", "one"])
+def test_marks_of_the_sync_that_are_missing_are_counted_out(kept: slice) -> None:
+    """The third hump of four is low; as many cycles are folded as with every mark."""
+    t, current, mark = crank_trace(Crank(heights=(1.0, 1.0, 0.78, 1.0)))
+    rises = np.flatnonzero(np.diff((mark > 2.5).astype(int)) == 1)
+    few = np.zeros_like(mark)
+    for k in rises[kept]:
+        few[k + 1 : k + 20] = 5.0
+    whole, found = (find_humps(t, current, cylinders=4, sync=m) for m in (mark, few))
+    assert found.synced
+    assert len(found.cycles) == pytest.approx(len(whole.cycles), abs=1)
+    assert np.argmin(np.median(np.array(found.cycles), axis=0)) == 2
+
+
+@pytest.mark.parametrize("share", [0.5, 1.5])
+def test_marks_at_anything_but_whole_cycles_name_nobody(share: float) -> None:
+    """A mark each turn of the crank, or each three: nobody knows which is the first cylinder's."""
+    t, current, mark = crank_trace(Crank(heights=(1.0, 1.0, 0.78, 1.0)))
+    rises = t[np.flatnonzero(np.diff((mark > 2.5).astype(int)) == 1)]
+    every = share * float(np.median(np.diff(rises)))
+    turns = np.where((t - rises[0]) % every < 0.01, 5.0, 0.0)
+    assert not find_humps(t, current, cylinders=4, sync=turns).synced
+
+
 def test_without_a_sync_only_the_place_is_known() -> None:
     """Uneven, but nobody's; an even one clears everybody."""
     result = judged(Crank(heights=(1.0, 1.0, 0.75, 1.0)), sync=False)
@@ -100,6 +124,13 @@ def test_no_cranking_is_told(current) -> None:  # type: ignore[no-untyped-def]  
     t = np.arange(0.0, 3.0, 0.001)
     with pytest.raises(PlumbError):
         find_humps(t, current(t), cylinders=4)
+
+
+def test_a_trace_of_a_few_samples_is_told() -> None:
+    """Thirty samples of good humps show nothing."""
+    t, current, mark = crank_trace(Crank(heights=(1.0,) * 4))
+    with pytest.raises(PlumbError, match="too short"):
+        find_humps(t[3000:3030], current[3000:3030], cylinders=4, sync=mark[3000:3030])
 
 
 def test_time_that_goes_backwards_is_told_by_its_sample() -> None:

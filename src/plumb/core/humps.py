@@ -40,6 +40,8 @@ INRUSH_S: Final = 0.25
 """The first inrush of a starter is no hump; common practice, no source."""
 CRANKS: Final = 0.25
 """Where the current stays above so much of its usual, the starter turns."""
+LEAST: Final = 64
+"""Fewer samples than that show no humps."""
 FLAT: Final = 0.01
 """Humps move the current by more than so much of it."""
 GONE: Final = 1.55
@@ -115,6 +117,8 @@ def _smoothed(grid: Grid) -> tuple[Grid, np.ndarray, bool]:
         q = min(10, int(rate // WORK_HZ))
         current = decimate(current, q, ftype="fir")
         rate /= q
+    if len(current) < LEAST:
+        raise _nothing(rule="the trace is too short: crank for two seconds or longer")
     turned = bool(np.median(current) < 0.0)
     upright = -current if turned else current
     return Grid(grid.t0, rate, (upright,)), _low_pass(upright, LOW_PASS_HZ, rate), turned
@@ -140,7 +144,7 @@ def _cranking(grid: Grid, smooth: np.ndarray) -> tuple[int, int]:
     if first > 0 or smooth[0] > 1.5 * usual:
         first += int(INRUSH_S * grid.rate)
     last = int(ends[k])
-    if (last - first) / grid.rate < 2.0 / FASTEST_HZ or last - first < 64:
+    if (last - first) / grid.rate < 2.0 / FASTEST_HZ or last - first < LEAST:
         raise _nothing(rule="the starter does not turn for long enough")
     return first, last
 
@@ -207,12 +211,17 @@ def _marks(grid: Grid) -> np.ndarray:
 
 
 def _starts(times: np.ndarray, marks: np.ndarray, cylinders: int) -> tuple[list[int], bool]:
-    """Where each cycle begins: at the hump nearest a mark, or from the first hump on."""
-    if len(marks):
-        inside = marks[(marks >= times[0]) & (marks <= times[-1])]
-        nearest = sorted({int(np.argmin(np.abs(times - m))) for m in inside})
-        gaps = np.diff(nearest)
-        fits = len(nearest) == 1 or float(np.mean(gaps == cylinders)) >= 0.8
-        if nearest and fits:
-            return nearest, True
-    return list(range(0, len(times), cylinders)), False
+    """Where each cycle begins: at the hump nearest a mark, or from the first hump on.
+
+    A mark that is missing is counted out from the one before it; marks that come at anything but
+    whole cycles are no marks of a cylinder.
+    """
+    inside = marks[(marks >= times[0]) & (marks <= times[-1])]
+    nearest = sorted({int(np.argmin(np.abs(times - m))) for m in inside})
+    whole = np.diff(nearest) % cylinders == 0
+    if not nearest or (len(whole) and float(np.mean(whole)) < 0.8):
+        return list(range(0, len(times), cylinders)), False
+    starts = list(range(nearest[0] % cylinders, nearest[0], cylinders))
+    for a, b in pairwise([*nearest, len(times)]):
+        starts += range(a, b, cylinders) if (b - a) % cylinders == 0 or b == len(times) else [a]
+    return starts, True
