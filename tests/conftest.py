@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 import uvicorn
 from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
 from playwright.sync_api import Browser, Playwright, sync_playwright
 from sqlalchemy import Engine, text
 
@@ -22,6 +23,12 @@ from plumb.store.server import Place, Server
 from plumb.store.session import make_engine
 from plumb.store.tables import Base
 from tests.drivers import free_port
+
+# A machine that stands still for a moment is no fault of what is tested.
+settings.register_profile(
+    "plumb", deadline=None, suppress_health_check=[HealthCheck.too_slow], print_blob=True
+)
+settings.load_profile("plumb")
 
 CHROMIUM = os.environ.get("PLUMB_CHROMIUM", "/usr/bin/chromium")
 CHROMIUM_ARGS = [
@@ -105,7 +112,7 @@ class Live:
         """Stop, as if the workshop's machine went off."""
         if self.server is not None and self.thread is not None:
             self.server.should_exit = True
-            self.thread.join(timeout=10)
+            self.thread.join(timeout=60)
 
 
 @pytest.fixture

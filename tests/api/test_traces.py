@@ -306,10 +306,22 @@ def test_what_one_job_learns_of_a_nozzle_the_next_one_plans_with(desk: Desk) -> 
     waiting = set_up(desk)
     path = f"/api/sheets/{waiting['id']}"
     tag = desk.client.get(path).headers["etag"]
-    stroke(desk, teacher, "1", value="130", shim="1.06")
-    fresh = desk.client.get(path, headers={"If-None-Match": tag})
-    assert (fresh.status_code, fresh.json()["learnt"]) == (200, 4)
+    tags = {tag}
+    # One more change, then another stroke after it: each time the screen must be drawn anew.
+    for change in ({"value": "130", "shim": "1.06"}, {"value": "131"}):
+        stroke(desk, teacher, "1", **change)
+        fresh = desk.client.get(path, headers={"If-None-Match": tag})
+        assert fresh.status_code == 200
+        tag = fresh.headers["etag"]
+        tags.add(tag)
+    assert len(tags) == 3
+    assert desk.client.get(path, headers={"If-None-Match": tag}).status_code == 304
     assert width(waiting) < before
+    # Named otherwise, those nozzles teach nothing of this type any more.
+    now = desk.client.get(f"/api/sheets/{teacher['id']}").json()
+    renamed = {"version": now["version"], "put": {"nozzle.name": "Q9"}}
+    assert desk.client.patch(f"/api/sheets/{teacher['id']}", json=renamed).status_code == 200
+    assert width(set_up(desk)) == pytest.approx(before)
     assert width(set_up(desk, **{"nozzle.name": "another"})) == pytest.approx(before)
 
 

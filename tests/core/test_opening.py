@@ -29,6 +29,7 @@ from plumb.core.words_opening import opening_headline, opening_notes, opening_un
 BAR = 100.0
 WINDOW = Window(low=122 * BAR, high=132 * BAR, spread=5 * BAR)
 DRAWER = (0.02, 0.05, 0.10, 0.20)
+MANY = (0.01, 0.02, 0.05, 0.10, 0.90, 0.95)
 
 
 def strokes(injector: str, *bars: float, shim: float | None = 1.0, **seen: str) -> list[Stroke]:
@@ -114,6 +115,33 @@ def test_no_stack_of_the_drawer_lands_more_surely(bar: float, inside: float | No
     assert (best is None) == (most == 0.0)
     if best is not None:
         assert best.probability >= most - 0.0101
+
+
+@given(
+    st.floats(122.8, 131.2), st.floats(-4.0, 4.0),
+    st.one_of(st.floats(108, 119), st.floats(134, 146)),
+)  # fmt: skip
+def test_a_planned_nozzle_fits_the_window_and_the_set(one: float, on: float, out: float) -> None:
+    """Set to its plan it lies in the window, and the set no further apart than it may."""
+    other = min(max(one + on, 122.8), 131.2)
+    rows = (strokes("1", *[one] * 3), strokes("2", *[other] * 3), strokes("3", *[out] * 3))
+    found = opened(*rows, drawer=MANY)
+    planned = found.nozzles[2].plan
+    assert planned is not None
+    at = planned.predicted / BAR
+    assert 122.0 <= at <= 132.0
+    assert max(one, other, at) - min(one, other, at) <= 5.0 + 1e-6
+
+
+def test_a_set_too_far_apart_is_set_to_one_value() -> None:
+    """All three in the window, two at 123: the third comes down to them, not to the middle."""
+    found = opened(strokes("1", 123, 123, 123), strokes("2", 123.5, 123.5, 123.5),
+                   strokes("3", 130, 130, 130), drawer=MANY)  # fmt: skip
+    planned = found.nozzles[2].plan
+    assert planned is not None
+    assert planned.change_mm < 0
+    assert 122 * BAR <= planned.predicted <= 128 * BAR
+    assert [n.plan for n in found.nozzles[:2]] == [None, None]
 
 
 def test_where_nothing_lands_it_is_refused_with_the_size_that_would() -> None:

@@ -107,7 +107,7 @@ def test_every_kind_of_reading_waits_for_the_server(
     bench.page.get_by_role("button", name="Vacuum hose looked into: dry").click()
     expect(bench.page.get_by_role("status").first).to_contain_text("2 wait in this browser")
     live.start()
-    expect(bench.page.get_by_text("the hose is dry")).to_be_visible(timeout=12000)
+    expect(bench.page.get_by_text("the hose is dry")).to_be_visible()
     expect(bench.page.get_by_role("img", name=re.compile("44.0 psi at 10 min"))).to_be_visible()
 
 
@@ -123,7 +123,7 @@ def test_a_condition_changed_without_the_server_goes_again(
     expect(bench.page.get_by_role("alert")).to_contain_text("sent again by itself")
     live.start()
     pressed = bench.page.get_by_role("button", name="surges", pressed=True)
-    expect(pressed).to_be_visible(timeout=12000)
+    expect(pressed).to_be_visible()
 
 
 def test_a_part_of_the_pages_that_does_not_come_is_said_and_fetched_again(

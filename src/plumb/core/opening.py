@@ -20,7 +20,7 @@ from plumb.core.absolute import Absolute, Item, View, decide_window, judge
 from plumb.core.decision import State, Thresholds
 from plumb.core.finding import Finding
 from plumb.core.readings import Mark, Window
-from plumb.core.shims import Change, Plan, Sensitivity, learn, plan, wanted_mm
+from plumb.core.shims import Change, Plan, Sensitivity, aim, learn, plan, wanted_mm
 from plumb.core.uncertainty import step_uncertainty
 
 KIND: Final = "opening_pressure"
@@ -155,12 +155,24 @@ def analyse_opening(sheet: OpeningSheet, thresholds: Thresholds = Thresholds()) 
         sheet=sheet,
         compared=compared,
         findings=findings,
-        nozzles=tuple(_nozzle(f, settings[f.injector], sheet, sensitivity) for f in findings),
+        nozzles=tuple(
+            _nozzle(f, settings[f.injector], sheet, _aimed(f, findings, sheet), sensitivity)
+            for f in findings
+        ),
         sensitivity=sensitivity,
         changes=changes,
         scatter=scatter,
         thresholds=thresholds,
     )
+
+
+def _aimed(finding: Finding, findings: tuple[Finding, ...], sheet: OpeningSheet) -> Window:
+    """Where this nozzle would be set, beside those that are in plumb."""
+    others = [
+        f.value for f in findings
+        if f is not finding and f.state is State.IN_PLUMB and f.value is not None
+    ]  # fmt: skip
+    return aim(sheet.window, others)
 
 
 def _strokes(label: str, sheet: OpeningSheet) -> list[Stroke]:
@@ -266,7 +278,11 @@ def _before(mine: list[Stroke], place: int) -> float | None:
 
 
 def _nozzle(
-    finding: Finding, settings: tuple[Setting, ...], sheet: OpeningSheet, s: Sensitivity
+    finding: Finding,
+    settings: tuple[Setting, ...],
+    sheet: OpeningSheet,
+    aimed: Window,
+    s: Sensitivity,
 ) -> Nozzle:
     mine = _strokes(finding.injector, sheet)
     fault = ""
@@ -282,8 +298,8 @@ def _nozzle(
     planned, wanted = None, None
     if out and not fault:
         now = settings[-1]
-        wanted = wanted_mm(now.mean, sheet.window, s)
-        planned = plan(now.mean, now.u, now.shim_mm, sheet.drawer, sheet.window, s)
+        wanted = wanted_mm(now.mean, aimed, s)
+        planned = plan(now.mean, now.u, now.shim_mm, sheet.drawer, aimed, s)
     return Nozzle(
         injector=finding.injector, settings=settings, seat=seat, sound=sound, spray=spray,
         fault=fault, plan=planned, wanted_mm=wanted,

@@ -14,7 +14,7 @@ shims at hand, so that the opening pressure most likely lands in the window.
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations_with_replacement
 from typing import Final
 
@@ -66,7 +66,7 @@ class Plan:
     """A stack to fit: whether the shim inside stays, the pieces added, and what it should give.
 
     ``change_mm`` is the difference to what is inside; ``low`` and ``high`` bound 95 %;
-    ``probability`` is that of landing in the window.  Pressures in kPa.
+    ``probability`` is that of landing in ``window``, where it was aimed.  Pressures in kPa.
     """
 
     stays: bool
@@ -75,6 +75,7 @@ class Plan:
     predicted: float
     u: float
     probability: float
+    window: Window
 
     @property
     def low(self) -> float:
@@ -112,6 +113,23 @@ def wanted_mm(now: float, window: Window, s: Sensitivity) -> float | None:
     if window.low is None or window.high is None:
         return None
     return ((window.low + window.high) / 2.0 - now) / s.kpa_per_mm
+
+
+def aim(window: Window, others: Sequence[float]) -> Window:
+    """Where a nozzle is set: in the window, and so that the set lies no further apart than it may.
+
+    ``others`` are the pressures (kPa) of those that stay as they are.  Where both cannot hold, the
+    window alone counts.
+
+    >>> aimed = aim(Window(low=122.0, high=132.0, spread=5.0), (123.0, 124.0))
+    >>> aimed.low, aimed.high
+    (122.0, 128.0)
+    """
+    if not others or window.spread is None or window.low is None or window.high is None:
+        return window
+    low = max(window.low, max(others) - window.spread)
+    high = min(window.high, min(others) + window.spread)
+    return replace(window, low=low, high=high) if low < high else window
 
 
 def plan(
@@ -170,5 +188,5 @@ def _plan(
     high = normal_below((predicted - (window.high or math.inf)) / u)
     return Plan(
         stays=stays, added=added, change_mm=round(change, 6), predicted=predicted, u=u,
-        probability=1.0 - low - high,
+        probability=1.0 - low - high, window=window,
     )  # fmt: skip

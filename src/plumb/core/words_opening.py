@@ -83,7 +83,7 @@ def opening_under(finding: Finding, result: opening.OpeningResult) -> str:
         return f"wants {size}; no shims noted in the drawer"
     if nozzle.wanted_mm < 0 and not (nozzle.settings and nozzle.settings[-1].shim_mm):
         return f"wants {size}: note the thickness of what is inside"
-    return f"wants {size}: no stack from the drawer lands in the window"
+    return f"wants {size}: no stack from the drawer lands where it should"
 
 
 def last_change(injector: str, result: opening.OpeningResult) -> str:
@@ -184,9 +184,11 @@ def _of_nozzle(nozzle: opening.Nozzle, result: opening.OpeningResult, unit: str)
                  source="JCGM 106:2012")
         )  # fmt: skip
     if nozzle.plan is not None:
+        aimed = nozzle.plan.window
+        low, high = (show_pressure(x or 0.0, unit, step) for x in (aimed.low, aimed.high))
         made.append(
             Line(label="plan", figure=plan_words(nozzle.plan, result),
-                 formula=f"lands in the window with {nozzle.plan.probability:.0%}")
+                 formula=f"lands in {low} to {high} {unit} with {nozzle.plan.probability:.0%}")
         )  # fmt: skip
     made.append(Line(label="because", figure=opening_because(finding, result)))
     return made

@@ -1,7 +1,7 @@
 """Nozzles: what the shop's other sheets have learnt of a type, and shims in the shop's own unit."""
 
-from collections.abc import Iterable
-from dataclasses import replace
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
 
@@ -14,7 +14,7 @@ from plumb.core.quantities import parse_number, plain
 from plumb.core.shims import Change, show_shim
 from plumb.service.analysis import analysed
 from plumb.store import sheets as store
-from plumb.store.records import WholeSheet
+from plumb.store.records import Stamp, WholeSheet
 
 STROKE_SOUNDS: Final = ("chatters", "weak", "silent")
 SEATS: Final = ("dry", "damp", "wet")
@@ -40,25 +40,59 @@ def with_learnt(connection: Connection, whole: WholeSheet) -> WholeSheet:
 def all_with_learnt(connection: Connection, sheets: Iterable[WholeSheet]) -> list[WholeSheet]:
     """Many sheets at once; those that are no nozzles' stay as they are."""
     given = list(sheets)
-    names = {nozzle_name(w).lower() for w in given if w.sheet.kind == opening.KIND} - {""}
-    if not names:
+    if not any(w.sheet.kind == opening.KIND and nozzle_name(w) for w in given):
         return given
-    known: dict[str, list[tuple[int, Change]]] = {}
-    for other in store.sheets_of_kind(connection, opening.KIND):
-        name = nozzle_name(other).lower()
-        if name in names:
-            known.setdefault(name, []).extend((other.sheet.id, c) for c in changes_on(other))
+    lessons = _lessons(connection, {w.sheet.id: w for w in given})
     return [
         replace(
             w,
             learnt=tuple(
-                c for sheet_id, c in known.get(nozzle_name(w).lower(), []) if sheet_id != w.sheet.id
+                change
+                for sheet_id, lesson in lessons
+                if lesson.name == nozzle_name(w).lower() != "" and sheet_id != w.sheet.id
+                for change in lesson.changes
             ),
         )
         if w.sheet.kind == opening.KIND
         else w
         for w in given
     ]
+
+
+@dataclass(frozen=True, slots=True)
+class _Lesson:
+    """What one state of a sheet teaches: the nozzle's type in small letters, its changes."""
+
+    name: str
+    changes: tuple[Change, ...]
+
+
+_MOST_LESSONS: Final = 20_000
+_known: dict[Stamp, _Lesson] = {}
+"""A sheet teaches the same until its version changes; only what is new is read from the store."""
+
+
+def _lessons(
+    connection: Connection, at_hand: Mapping[int, WholeSheet]
+) -> list[tuple[int, _Lesson]]:
+    """What every opening sheet of the shop teaches, oldest first; ``at_hand`` are loaded already."""
+    stamps = store.stamps_of_kind(connection, opening.KIND)
+    fresh = [s.id for s in stamps if s not in _known and s.id not in at_hand]
+    if len(_known) + len(fresh) > _MOST_LESSONS:
+        _known.clear()
+        fresh = [s.id for s in stamps if s.id not in at_hand]
+    if fresh:
+        _known.update((w.stamp, _lesson(w)) for w in store.sheets_by_id(connection, fresh))
+    # Those at hand may be on their way into the store, and are not kept as what stands there.
+    return [
+        (s.id, _lesson(at_hand[s.id]) if s.id in at_hand else _known[s])
+        for s in stamps
+        if s.id in at_hand or s in _known
+    ]
+
+
+def _lesson(whole: WholeSheet) -> _Lesson:
+    return _Lesson(nozzle_name(whole).lower(), tuple(changes_on(whole)))
 
 
 def changes_on(whole: WholeSheet) -> list[Change]:

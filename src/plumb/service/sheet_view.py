@@ -5,6 +5,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any, Final
+from zlib import crc32
 
 from plumb.core import (
     coil,
@@ -240,7 +241,7 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
         engine_ran_at=last_run.isoformat() + "Z" if last_run else "",
         saved_at=max((r.taken_at for r in whole.readings), default=sheet.taken_at).isoformat()
         + "Z",
-        learnt=len(whole.learnt),
+        learnt=f"{crc32(repr(whole.learnt).encode()):x}" if whole.learnt else "",
     )
 
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from decimal import Decimal
-from typing import Any
+from typing import Any, Final
 
 from pydantic import ValidationError
 from sqlalchemy import Connection, Engine
@@ -263,9 +263,19 @@ def start_sheet(connection: Connection, job: JobRecord, vehicle: VehicleRecord, 
     return store.add_sheet(connection, {**values, "request_id": request_id})
 
 
+_FEW: Final = 20
+"""So many sheets back a drawer of shims is looked for."""
+
+
+def _newest_nozzles(connection: Connection) -> list[WholeSheet]:
+    """The shop's last few opening sheets, newest first."""
+    stamps = store.stamps_of_kind(connection, "opening_pressure")[-_FEW:]
+    return store.sheets_by_id(connection, [s.id for s in stamps])[::-1]
+
+
 def _last_drawer(connection: Connection) -> dict[str, Any]:
     """The shims in the drawer as the shop last noted them, and the unit they are told in."""
-    for whole in reversed(store.sheets_of_kind(connection, "opening_pressure")):
+    for whole in _newest_nozzles(connection):
         kept = whole.sheet.conditions
         if kept.get("shims_mm"):
             return {k: kept[k] for k in ("shims_mm", "shim_unit") if k in kept}
@@ -301,7 +311,7 @@ def _usual_gauge(connection: Connection, job_id: int, kind: str) -> Gauge:
 
 def _pump_gauge(connection: Connection, wanted: tuple[str, str, str]) -> Gauge:
     """The gauge of the hand pump as it was last used."""
-    for whole in reversed(store.sheets_of_kind(connection, "opening_pressure")):
+    for whole in _newest_nozzles(connection):
         kept = whole.sheet
         return Gauge(name=kept.gauge_name, unit=kept.unit, step=kept.gauge_step_typed)
     return Gauge(name=wanted[0], unit=wanted[1], step=wanted[2])

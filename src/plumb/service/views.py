@@ -318,7 +318,7 @@ class SheetView:
 
     ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
     reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted;
-    ``learnt`` counts the changes of shims that other sheets recorded on these nozzles.
+    ``learnt`` is another mark whenever other sheets teach something else of these nozzles.
     """
 
     id: int
@@ -354,7 +354,7 @@ class SheetView:
     form: FormView | None
     engine_ran_at: str
     saved_at: str
-    learnt: int
+    learnt: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, fields
 from datetime import datetime
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from sqlalchemy import Row, Table
 
@@ -133,6 +133,14 @@ class ReadingRecord:
     extras: dict[str, Any] | None
 
 
+class Stamp(NamedTuple):
+    """What tells one state of a sheet from every other one."""
+
+    id: int
+    version: int
+    taken_at: datetime
+
+
 @dataclass(frozen=True, slots=True)
 class WholeSheet:
     """A sheet with its vehicle's injectors in reach order and its live readings.
@@ -146,6 +154,11 @@ class WholeSheet:
     injectors: tuple[InjectorRecord, ...]
     readings: tuple[ReadingRecord, ...]
     learnt: tuple[Any, ...] = ()
+
+    @property
+    def stamp(self) -> Stamp:
+        """Which state of the sheet this is."""
+        return Stamp(self.sheet.id, self.sheet.version, self.sheet.taken_at)
 
 
 Record = TypeVar(

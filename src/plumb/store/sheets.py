@@ -1,7 +1,7 @@
 """Sheets and their readings in the store."""
 
 from collections import OrderedDict
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any, cast
 from weakref import WeakKeyDictionary
 
@@ -11,6 +11,7 @@ from plumb.store.records import (
     InjectorRecord,
     ReadingRecord,
     SheetRecord,
+    Stamp,
     WholeSheet,
     record,
 )
@@ -116,9 +117,15 @@ def sheets_of_jobs(connection: Connection, job_ids: Sequence[int]) -> dict[int, 
     return made
 
 
-def sheets_of_kind(connection: Connection, kind: str) -> list[WholeSheet]:
-    """Every sheet of a kind in the shop, oldest first."""
-    return _whole_sheets(connection, SHEET.c.kind == kind)
+def stamps_of_kind(connection: Connection, kind: str) -> list[Stamp]:
+    """Every sheet of a kind in the shop, oldest first, by what tells one state from another."""
+    query = select(SHEET.c.id, SHEET.c.version, SHEET.c.taken_at).where(SHEET.c.kind == kind)
+    return [Stamp(*row) for row in connection.execute(query.order_by(SHEET.c.id))]
+
+
+def sheets_by_id(connection: Connection, sheet_ids: Collection[int]) -> list[WholeSheet]:
+    """Those sheets, oldest first."""
+    return _whole_sheets(connection, SHEET.c.id.in_(sheet_ids))
 
 
 def _whole_sheets(connection: Connection, which: ColumnElement[bool]) -> list[WholeSheet]:

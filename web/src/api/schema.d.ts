@@ -1678,7 +1678,7 @@ export interface components {
          *
          *     ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
          *     reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted;
-         *     ``learnt`` counts the changes of shims that other sheets recorded on these nozzles.
+         *     ``learnt`` is another mark whenever other sheets teach something else of these nozzles.
          */
         SheetView: {
             /** Id */
@@ -1741,7 +1741,7 @@ export interface components {
             /** Saved At */
             saved_at: string;
             /** Learnt */
-            learnt: number;
+            learnt: string;
         };
         /**
          * ShelfIn
