@@ -1,14 +1,18 @@
 """Traces over HTTP: looked at, taken in whole or not at all, kept as they came, read by hand."""
 
+import time
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from httpx2 import Response
+from sqlalchemy import Engine, select
 from tests.drivers import Desk, new_id
 
 from plumb.bench.traces import Crank, Log, crank_trace, pressure_log
+from plumb.store.sheets import SHEET
 
 BURSTS = ((340.0, 178.0), (345.0, 181.0), (341.0, 207.0), (338.0, 176.0))
 
@@ -72,6 +76,26 @@ def test_a_log_gives_its_bursts_to_the_rows_in_the_order_of_reach(desk: Desk) ->
     again = desk.client.post(path, json=wanted)
     assert (again.status_code, again.json()["problems"][0]["code"]) == (409, "taken")
     assert desk.client.get(f"/api/traces/{trace['id']}/csv").content == text
+
+
+def test_two_people_cannot_take_one_burst(desk: Desk, engine: Engine) -> None:
+    """Both wait for the sheet, which a third one holds; then one is answered and one is told."""
+    sheet = sheet_of(desk, "pressure_drop", "port")
+    trace = send(desk, sheet, log_csv()).json()
+    take = {"take": [{"number": 1, "injector": "2"}]}
+
+    def taken(_: int) -> int:
+        path = f"/api/traces/{trace['id']}/readings"
+        return desk.client.post(path, json=take).status_code
+
+    with ThreadPoolExecutor(2) as people:
+        with engine.begin() as third:
+            third.execute(select(SHEET.c.id).where(SHEET.c.id == sheet["id"]).with_for_update())
+            answers = [people.submit(taken, n) for n in range(2)]
+            time.sleep(0.6)
+        assert sorted(a.result() for a in answers) == [200, 409]
+    row = desk.client.get(f"/api/sheets/{sheet['id']}").json()["rows"][1]
+    assert len(row["readings"]) == 1
 
 
 def test_taking_is_all_or_nothing(desk: Desk) -> None:

@@ -196,7 +196,11 @@ def known_trace(
             Problem(path="trace", rule="there is no such trace", value=str(trace_id),
                     code="no_such_trace")
         )  # fmt: skip
-    return record, known_sheet(connection, record.sheet_id, lock=lock)
+    whole = known_sheet(connection, record.sheet_id, lock=lock)
+    if lock:
+        # While the sheet was waited for, somebody else may have taken bursts of this trace.
+        record = store.trace_by_id(connection, trace_id) or record
+    return record, whole
 
 
 def unpacked(parts: Iterator[bytes]) -> Iterator[bytes]:
