@@ -9,7 +9,7 @@ from sqlalchemy import Engine
 from tests.conftest import Live
 from tests.drivers import Bench
 from tests.web.conftest import MakeBench
-from tests.web.test_petrol_job import focus_choice, heading, window
+from tests.web.test_petrol_job import fill, focus_choice, heading, window
 
 from plumb.bench.traces import Crank, Log, crank_trace, pressure_log
 from plumb.demo import load
@@ -37,14 +37,7 @@ def go_there(bench: Bench) -> None:
 def knob(bench: Bench, name: str, texts: list[str]) -> None:
     """A condition by its button: its first fields, Enter."""
     bench.page.get_by_role("button", name=re.compile(f"^{name}")).focus()
-    bench.press("Enter")
-    first = bench.page.locator("[role=dialog] input").first
-    expect(first).to_be_visible()
-    first.focus()
-    for n, text in enumerate(texts):
-        bench.press(*(["Tab"] if n else []), "Control+a").type(text)
-    bench.press("Enter")
-    expect(bench.page.locator("[role=dialog]")).to_be_hidden()
+    fill(bench.press("Enter"), texts)
 
 
 def nozzle(

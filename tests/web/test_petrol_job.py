@@ -30,6 +30,11 @@ def focus_choice(bench: Bench, name: str) -> Bench:
 def window(bench: Bench, texts: list[str], key: str = "w") -> Bench:
     """Open the window's knob with its letter, type its fields, Enter."""
     bench.press(key)
+    return fill(bench, texts)
+
+
+def fill(bench: Bench, texts: list[str]) -> Bench:
+    """The first fields of the window that opens, Enter; it closes."""
     first = bench.page.locator("[role=dialog] input").first
     expect(first).to_be_visible()
     first.focus()

@@ -1,8 +1,8 @@
 /** The hold: pressure against time, a timer that rings, and the isolation board under it. */
-import { useEffect, useRef, useState, type KeyboardEvent } from "react";
+import { useEffect, useState, type KeyboardEvent } from "react";
 import { useNavigate } from "react-router";
 import type { SheetView } from "../../api/client";
-import { ring } from "../../lib/ring";
+import { useRing } from "../../lib/clock";
 import { clock, TimeChart } from "../../ui/TimeChart";
 import { Ask, Box, Knob, Pad } from "../sheet/EntryParts";
 import { CsvTools, Keys } from "../sheet/SheetTools";
@@ -70,13 +70,7 @@ export default function HoldSheet({ sheet }: { sheet: SheetView }) {
 function Timer({ sheet, elapsed }: { sheet: SheetView; elapsed: number | null }) {
   const due = sheet.hold?.due_s ?? null;
   const left = due === null || elapsed === null ? null : due - elapsed;
-  const rang = useRef<number | null>(null);
-  useEffect(() => {
-    if (left !== null && left <= 0 && left > -30 && rang.current !== due) {
-      rang.current = due;
-      ring();
-    }
-  }, [left, due]);
+  useRing(left !== null && left <= 0 && left > -30);
   const none = (sheet.hold?.points.length ?? 0) === 0;
   return (
     <section

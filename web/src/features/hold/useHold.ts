@@ -1,6 +1,7 @@
 /** The hold sheet's entry: pressure and time, a clock that runs from the first reading. */
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useMemo, useRef, useState } from "react";
 import type { ReadingIn, SheetView } from "../../api/client";
+import { useElapsed } from "../../lib/clock";
 import { outbox, useOutbox } from "../../lib/store";
 import { parseTyped } from "../../lib/slips";
 import { waitingFor } from "../sheet/entry";
@@ -24,19 +25,8 @@ const blank: Omit<ReadingIn, "id"> = {
   confirmed: [],
 };
 
-/** Seconds since a moment, counted anew every second; null: nothing runs. */
-function useElapsed(since: string): number | null {
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    if (!since) return;
-    const timer = setInterval(() => setNow(Date.now()), 1000);
-    return () => clearInterval(timer);
-  }, [since]);
-  if (!since) return null;
-  const elapsed = (now - new Date(since).getTime()) / 1000;
-  // A hold of yesterday does not run any more.
-  return elapsed >= 0 && elapsed < 7200 ? elapsed : null;
-}
+/** A hold of yesterday does not run any more. */
+const LONGEST_S = 7200;
 
 export function useHold(sheet: SheetView) {
   const { waiting: all } = useOutbox();
@@ -49,7 +39,8 @@ export function useHold(sheet: SheetView) {
   const timeField = useRef<HTMLInputElement>(null);
   const hold = sheet.hold;
   const since = hold?.begun_at === "" ? begun : (hold?.begun_at ?? begun);
-  const elapsed = useElapsed(since);
+  const running = useElapsed(since ? new Date(since).getTime() : null, 1000);
+  const elapsed = running !== null && running < LONGEST_S ? running : null;
   const points = waiting.filter((w) => w.reading.at_s !== null && w.reading.at_s !== undefined);
   const first = (hold?.points.length ?? 0) + points.length === 0;
   const auto = first ? "0" : elapsed === null ? "" : String(Math.round(elapsed));

@@ -1,9 +1,9 @@
 /** The time that volumes are gathered in: idling for so long, or cranking spells with rests. */
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import type { SheetView } from "../../api/client";
+import { useElapsed, useRing } from "../../lib/clock";
 import { changeTold, useSheetChange } from "../../lib/store";
 import { useKey } from "../../lib/keys";
-import { ring } from "../../lib/ring";
 import { Kbd, Trouble } from "../../ui/parts";
 
 /** A starter is cranked no longer at once, and rests so long after it; common practice. */
@@ -29,32 +29,15 @@ function before(sheet: SheetView): string {
 
 export default function Spells({ sheet }: { sheet: SheetView }) {
   const [clock, setClock] = useState<Clock | null>(null);
-  const [now, setNow] = useState(0);
   const change = useSheetChange(sheet);
   const cranking = stated(sheet, "state") === "cranking";
   const spells = before(sheet).split(" ").filter(Boolean);
-  const gone = clock ? Math.max(0, Math.floor((now - clock.at) / 1000)) : 0;
+  const gone = Math.floor(useElapsed(clock?.at ?? null) ?? 0);
   const idle = Number(stated(sheet, "duration_s")) || IDLE_S;
   const due = clock?.phase === "rest" ? REST_S : cranking ? SPELL_S : idle;
-  const rang = useRef(false);
+  useRing(clock !== null && gone >= due);
 
-  useEffect(() => {
-    if (!clock) return;
-    const tick = setInterval(() => setNow(Date.now()), 200);
-    return () => clearInterval(tick);
-  }, [clock]);
-
-  useEffect(() => {
-    if (!clock || gone < due || rang.current) return;
-    rang.current = true;
-    ring();
-  }, [clock, gone, due]);
-
-  const begin = (phase: Clock["phase"]) => {
-    rang.current = false;
-    setNow(Date.now());
-    setClock({ phase, at: Date.now() });
-  };
+  const begin = (phase: Clock["phase"]) => setClock({ phase, at: Date.now() });
   const end = () => {
     const seconds = clock ? Math.round((Date.now() - clock.at) / 1000) : 0;
     // Under a second nothing was cranked: a slip.
