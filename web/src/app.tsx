@@ -42,6 +42,9 @@ function Broken({ error }: FallbackProps) {
       <button className="knob" onClick={() => window.location.reload()}>
         Load it anew
       </button>
+      <a href="/" className="underline">
+        To today&rsquo;s jobs
+      </a>
     </main>
   );
 }

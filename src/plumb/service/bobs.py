@@ -42,6 +42,9 @@ def _hangs(finding: Finding, result: Result) -> float | None:
             return None
         half = (window.high - window.low) / 2.0
         return _CORRIDOR * (finding.value - window.low - half) / half
-    if finding.deviation is None or not finding.tolerance:
+    if finding.deviation is None or finding.tolerance is None:
         return None
+    if finding.tolerance <= 0.0:
+        # Even the reference lies beyond a maker's limit: from the corridor's edge on, by the share.
+        return _CORRIDOR * (1.0 + finding.deviation - finding.tolerance)
     return _CORRIDOR * finding.deviation / finding.tolerance

@@ -3,7 +3,7 @@
 import uuid
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Lock
 from typing import Any, Final
 
@@ -89,18 +89,20 @@ def move_burst(
 
     Raises :class:`NotThere`, and :class:`PlumbError` for a span that cannot be read.
     """
+    log, _ = _log_of(engine, trace_id)
     with transaction(engine) as connection:
         record, whole = known_trace(connection, trace_id, lock=True)
         bursts = _bursts(record)
         old = _burst(bursts, number)
-        new = _by_hand(connection, record, whole, span)
+        new = _by_hand(log, span, whole)
         if old["reading_id"] in {r.id for r in whole.readings}:
             label = str(old["injector"])
             reading = _reading(new, label, record, whole, str(old["reading_id"]))
             whole = add_reading(connection, reading, whole)
             new |= {"injector": label, "reading_id": reading.id}
         bursts[number] = new
-        return _kept(connection, record, whole, bursts, thresholds)
+        kept, names = _keep(connection, record, bursts)
+    return trace_view(whole, kept, names, thresholds)
 
 
 def add_burst(
@@ -111,6 +113,7 @@ def add_burst(
     Raises :class:`NotThere`, and :class:`PlumbError` for a span that cannot be read or lies over a
     burst that is there.
     """
+    log, _ = _log_of(engine, trace_id)
     with transaction(engine) as connection:
         record, whole = known_trace(connection, trace_id, lock=True)
         bursts = _bursts(record)
@@ -120,34 +123,31 @@ def add_burst(
                     Problem(path="start_s", rule=f"burst {number + 1} lies there: move that one",
                             value=f"{span[0]:g} to {span[1]:g}", code="lies_over_another")
                 )  # fmt: skip
-        bursts.append(_by_hand(connection, record, whole, span))
-        return _kept(connection, record, whole, bursts, thresholds)
+        bursts.append(_by_hand(log, span, whole))
+        kept, names = _keep(connection, record, bursts)
+    return trace_view(whole, kept, names, thresholds)
 
 
 def _bursts(record: TraceRecord) -> list[dict[str, Any]]:
     return [dict(b) for b in record.body.get("bursts", [])]
 
 
-def _by_hand(
-    connection: Connection, record: TraceRecord, whole: WholeSheet, span: tuple[float, float]
-) -> dict[str, Any]:
-    log = _log_of(connection, record, whole)
+def _by_hand(log: PressureLog, span: tuple[float, float], whole: WholeSheet) -> dict[str, Any]:
     return {**burst_json(reread(log, *span, step=whole.sheet.gauge_step)), "moved": True}
 
 
-def _kept(
-    connection: Connection, record: TraceRecord, whole: WholeSheet, bursts: list[dict[str, Any]],
-    thresholds: Thresholds,
-) -> TraceView:  # fmt: skip
-    store.change_body(connection, record.id, {**record.body, "bursts": bursts})
-    return trace_view(connection, whole, store.trace_by_id(connection, record.id), thresholds)
+def _keep(
+    connection: Connection, record: TraceRecord, bursts: list[dict[str, Any]]
+) -> tuple[TraceRecord, list[tuple[int, str]]]:
+    """The trace with its bursts as they are now, and the names of all traces beside it."""
+    body = {**record.body, "bursts": bursts}
+    store.change_body(connection, record.id, body)
+    return replace(record, body=body), store.trace_names(connection, record.sheet_id)
 
 
 def look_closer(engine: Engine, trace_id: int, from_s: float, to_s: float) -> PartView:
     """A stretch of a pressure log drawn as finely as it was sampled."""
-    with transaction(engine) as connection:
-        record, whole = known_trace(connection, trace_id)
-        log = _log_of(connection, record, whole)
+    log, record = _log_of(engine, trace_id)
     grid = log.grid
     last = len(grid.values[0]) - 1
     a, b = (
@@ -176,8 +176,17 @@ _logs: "OrderedDict[tuple[int, float], PressureLog]" = OrderedDict()
 _lock = Lock()
 
 
-def _log_of(connection: Connection, record: TraceRecord, whole: WholeSheet) -> PressureLog:
-    """A log from its kept text; the last few stay in memory while someone moves marks."""
+def _log_of(engine: Engine, trace_id: int) -> tuple[PressureLog, TraceRecord]:
+    """A log from its kept text; the last few stay in memory while someone moves marks.
+
+    Read before a sheet is locked: nobody who types on it waits for that.
+    """
+    with transaction(engine) as connection:
+        record, whole = known_trace(connection, trace_id)
+        return _read_log(connection, record, whole), record
+
+
+def _read_log(connection: Connection, record: TraceRecord, whole: WholeSheet) -> PressureLog:
     if whole.sheet.kind != "pressure_drop":
         raise PlumbError(
             Problem(path="trace", rule="only a pressure log has bursts to look at",

@@ -42,15 +42,18 @@ def all_with_learnt(connection: Connection, sheets: Iterable[WholeSheet]) -> lis
     given = list(sheets)
     if not any(w.sheet.kind == opening.KIND and nozzle_name(w) for w in given):
         return given
-    lessons = _lessons(connection, {w.sheet.id: w for w in given})
+    of_type: dict[str, list[tuple[int, Change]]] = {}
+    for sheet_id, lesson in _lessons(connection, {w.sheet.id: w for w in given}):
+        if lesson.name:
+            mine = of_type.setdefault(lesson.name, [])
+            mine.extend((sheet_id, change) for change in lesson.changes)
     return [
         replace(
             w,
             learnt=tuple(
                 change
-                for sheet_id, lesson in lessons
-                if lesson.name == nozzle_name(w).lower() != "" and sheet_id != w.sheet.id
-                for change in lesson.changes
+                for sheet_id, change in of_type.get(nozzle_name(w).lower(), ())
+                if sheet_id != w.sheet.id
             ),
         )
         if w.sheet.kind == opening.KIND
@@ -84,11 +87,8 @@ def _lessons(
     if fresh:
         _known.update((w.stamp, _lesson(w)) for w in store.sheets_by_id(connection, fresh))
     # Those at hand may be on their way into the store, and are not kept as what stands there.
-    return [
-        (s.id, _lesson(at_hand[s.id]) if s.id in at_hand else _known[s])
-        for s in stamps
-        if s.id in at_hand or s in _known
-    ]
+    found = ((s.id, _lesson(at_hand[s.id]) if s.id in at_hand else _known.get(s)) for s in stamps)
+    return [(sheet_id, lesson) for sheet_id, lesson in found if lesson is not None]
 
 
 def _lesson(whole: WholeSheet) -> _Lesson:

@@ -1,10 +1,9 @@
 """A trace on the screen: what is drawn, the humps of a cycle, the bursts of a log."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection
 
 from plumb.core import cranking
 from plumb.core.decision import State, Thresholds
@@ -15,13 +14,19 @@ from plumb.service.parts import factor_of
 from plumb.service.trace_found import channel
 from plumb.service.trace_views import BurstView, ChannelView, HumpView, TraceNameView, TraceView
 from plumb.store.records import WholeSheet
-from plumb.store.traces import TraceRecord, trace_names
+from plumb.store.traces import TraceRecord
 
 
 def trace_view(
-    connection: Connection, whole: WholeSheet, record: TraceRecord | None, thresholds: Thresholds
+    whole: WholeSheet,
+    record: TraceRecord | None,
+    names: Sequence[tuple[int, str]],
+    thresholds: Thresholds,
 ) -> TraceView:
-    """A trace as it is drawn; without its file only what the sheet keeps of it."""
+    """A trace as it is drawn; without its file only what the sheet keeps of it.
+
+    ``names`` are the ids and names of all traces of the sheet, newest first.
+    """
     body = record.body if record else _from_sheet(whole)
     noted = whole.sheet.conditions.get("trace") or {}
     return TraceView(
@@ -45,7 +50,7 @@ def trace_view(
         bursts=_bursts(whole, body),
         synced=bool(noted.get("synced")),
         notes=[str(n) for n in body.get("notes", [])],
-        all=[TraceNameView(id=i, name=n) for i, n in trace_names(connection, whole.sheet.id)],
+        all=[TraceNameView(id=i, name=n) for i, n in names],
     )  # fmt: skip
 
 

@@ -117,7 +117,8 @@ def add_trace(
             _keep(connection, whole, looked, parts, (wanted, len(table.values)))
             whole = known_sheet(connection, sheet_id)
         record = store.newest_trace(connection, sheet_id)
-        return trace_view(connection, whole, record, thresholds)
+        names = store.trace_names(connection, sheet_id)
+    return trace_view(whole, record, names, thresholds)
 
 
 def _look(whole: WholeSheet, table: TraceTable, wanted: NewTrace) -> Found:
@@ -180,7 +181,8 @@ def show_trace(
         kept = whole.sheet.conditions
         if record is None and not (kept.get("series") or kept.get("trace")):
             return None
-        return trace_view(connection, whole, record, thresholds)
+        names = store.trace_names(connection, sheet_id)
+    return trace_view(whole, record, names, thresholds)
 
 
 def known_trace(

@@ -26,7 +26,11 @@ export interface Scale {
 /** Figures of the scale to position in per cent of the width; the centre hangs in the middle. */
 export function plumbScale(ground: Ground, least = 25): Scale {
   const { centre, low, high, relative, reach: wide } = ground;
-  const half = Math.max(high === null ? 0 : high - centre, low === null ? 0 : centre - low);
+  // A limit may lie on the other side of the centre: a whole set beyond what its maker allows.
+  const half = Math.max(
+    high === null ? 0 : Math.abs(high - centre),
+    low === null ? 0 : Math.abs(centre - low),
+  );
   const corridor = relative
     ? Math.max(least, Math.ceil((half * 1.6) / 5) * 5)
     : half > 0
