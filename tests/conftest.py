@@ -17,12 +17,13 @@ from sqlalchemy import Engine, text
 
 from plumb.api.app import make_app
 from plumb.api.settings import Settings
-from plumb.core.decision import Thresholds
+from plumb.api.wire import config_of
+from plumb.core.measure.decision import Thresholds
 from plumb.store.schema import upgrade
 from plumb.store.server import Place, Server
 from plumb.store.session import make_engine
 from plumb.store.tables import Base
-from tests.drivers import free_port
+from tests.drivers import Desk, free_port
 
 # A machine that stands still for a moment is no fault of what is tested.
 settings.register_profile(
@@ -79,7 +80,13 @@ def thresholds() -> Thresholds:
 def client(engine: Engine, tmp_path: Path) -> TestClient:
     """The application without a network."""
     app = make_app(engine, Settings(), pages=tmp_path)
-    return TestClient(app, raise_server_exceptions=False)
+    return TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)
+
+
+@pytest.fixture
+def desk(client: TestClient) -> Desk:
+    """A technician at the API."""
+    return Desk(client)
 
 
 class Live:
@@ -99,9 +106,7 @@ class Live:
     def start(self) -> None:
         """Start and wait until it answers."""
         app = make_app(self.engine, Settings())
-        config = uvicorn.Config(
-            app, host="127.0.0.1", port=self.port, log_level="critical", timeout_graceful_shutdown=1
-        )
+        config = config_of(app, self.port, log_level="critical", timeout_graceful_shutdown=1)
         self.server = uvicorn.Server(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()

@@ -84,7 +84,15 @@ class Desk:
     def bring_in(self, file: dict[str, Any] | str) -> Response:
         """Import a job file."""
         content = file if isinstance(file, str) else json.dumps(file)
-        return self.client.post("/api/job-files", content=content)
+        return self.send("/api/job-files", content, "application/json")
+
+    def send(
+        self, path: str, content: str | bytes, media: str = "text/csv", **params: Any
+    ) -> Response:
+        """A file, as the page sends it."""
+        return self.client.post(
+            path, content=content, params=params, headers={"content-type": media}
+        )
 
 
 class Bench:

@@ -6,11 +6,11 @@ from pathlib import Path
 import pytest
 
 from plumb.api.settings import ROOT, table
-from plumb.core.isolation import SOURCES, STEPS
-from plumb.core.rules import RULES
-from plumb.core.slips import Scale, check_drop
-from plumb.core.verdict_rows import TABLE
-from plumb.jobfile.file import KINDS
+from plumb.core.compare.rules import RULES
+from plumb.core.measure.slips import Scale, check_drop
+from plumb.core.procedures import BY_CODE
+from plumb.core.procedures.hold.isolation import SOURCES, STEPS
+from plumb.core.weigh.table import TABLE
 
 
 def text(name: str) -> str:
@@ -55,7 +55,7 @@ def test_every_condition_and_action_is_documented() -> None:
 def test_every_kind_of_sheet_is_documented() -> None:
     """docs/formats.md has a row for it, docs/methods.md the isolation steps and places."""
     formats, methods = text("docs/formats.md"), text("docs/methods.md")
-    for kind in KINDS:
+    for kind in BY_CODE:
         assert f"| `{kind}` |" in formats
     for rail, steps in STEPS.items():
         assert all(f"`{s.code}`" in methods for s in steps)

@@ -1,13 +1,17 @@
 """Job files analysed without a server: tables for people, JSON for programs, lines for many."""
 
 import gc
-from collections.abc import Iterable
-from typing import Any, TextIO
+from collections import deque
+from collections.abc import Iterable, Iterator
+from concurrent.futures import Future, ProcessPoolExecutor
+from itertools import chain, islice
+from multiprocessing import get_context
+from typing import Any, Final, TextIO
 
 from rich.console import Console
 from rich.table import Table
 
-from plumb.core.problems import PlumbError, Problem
+from plumb.core.measure.problems import PlumbError, Problem
 from plumb.jobfile.exact import dumps
 from plumb.jobfile.reading import parse
 from plumb.jobfile.results import analyse_file
@@ -18,25 +22,61 @@ def as_json(text: bytes) -> str:
     return dumps(analyse_file(parse(text)), indent=1)
 
 
-def lines(source: Iterable[bytes], out: TextIO) -> int:
-    """One job file a line in, one result a line out; 1 when a line did not fit, else 0."""
+_PIECE: Final = 50
+"""So many lines one process is given at a time."""
+
+
+def lines(source: Iterable[bytes], out: TextIO, workers: int = 1) -> int:
+    """One job file a line in, one result a line out; 1 when a line did not fit, else 0.
+
+    ``workers`` processes share the lines; results come in the order of the lines, and no more is
+    read ahead than they are busy with.
+    """
+    filled_lines = (line for line in source if line.strip())
+    pieces = iter(lambda: list(islice(filled_lines, _PIECE)), [])
+    first = next(pieces, [])
+    texts = (
+        _shared_out(pieces, workers)
+        if workers > 1 and len(first) == _PIECE
+        else map(_piece, pieces)
+    )
     code = 0
+    for text, fits in chain([_piece(first)], texts):
+        out.write(text)
+        code = code if fits else 1
+    return code
+
+
+def _shared_out(pieces: Iterator[list[bytes]], workers: int) -> Iterator[tuple[str, bool]]:
+    """The pieces worked through by several processes, in order."""
+    context = get_context("fork")
+    with ProcessPoolExecutor(workers, mp_context=context) as pool:
+        busy: deque[Future[tuple[str, bool]]] = deque()
+        for piece in pieces:
+            busy.append(pool.submit(_piece, piece))
+            if len(busy) > 2 * workers:
+                yield busy.popleft().result()
+        while busy:
+            yield busy.popleft().result()
+
+
+def _piece(source: list[bytes]) -> tuple[str, bool]:
+    """Results of some lines as text, and whether all of them fitted."""
+    made, fits = [], True
     # Records only, no cycles: the collector would walk millions of them for nothing.
     gc.freeze()
     gc.disable()
     try:
         for line in source:
-            if not line.strip():
-                continue
             try:
                 answer: dict[str, Any] = analyse_file(parse(line))
             except PlumbError as error:
-                code = 1
+                fits = False
                 answer = _error(error.problems[0])
-            out.write(dumps(answer) + "\n")
+            made.append(dumps(answer) + "\n")
     finally:
         gc.enable()
-    return code
+    return "".join(made), fits
 
 
 def _error(problem: Problem) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """The command line: demo, serve, stop, analyze, trace, bench, settings."""
 
+import os
 import sys
 from pathlib import Path
 from typing import Annotated
@@ -8,7 +9,7 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from plumb.core.problems import PlumbError
+from plumb.core.measure.problems import PlumbError
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -49,7 +50,7 @@ def serve() -> None:
 def stop() -> None:
     """Stop an application and database that still run."""
     from plumb.api.settings import Settings  # noqa: PLC0415
-    from plumb.serving import stop as stop_all  # noqa: PLC0415
+    from plumb.stopping import stop as stop_all  # noqa: PLC0415
 
     console.print("Stopped." if stop_all(Settings()) else "Nothing was running.")
 
@@ -78,7 +79,7 @@ def analyze(
     for name in files:
         try:
             if jsonl:
-                code = max(code, analysis.lines(_stream(name), sys.stdout))
+                code = max(code, analysis.lines(_stream(name), sys.stdout, os.cpu_count() or 1))
             elif as_json:
                 sys.stdout.write(analysis.as_json(_read(name)) + "\n")
             else:

@@ -9,17 +9,21 @@ from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
-from plumb.core.cranking import CrankingSheet, CrankTrace, analyse_cranking
-from plumb.core.humps import find_humps
-from plumb.core.pressure_log import DOUBTS, find_bursts
-from plumb.core.problems import PlumbError, Problem
-from plumb.core.quantities import KPA_PER, kpa_per
-from plumb.core.rail import RailSheet, analyse_rail
+from plumb.core.measure.problems import PlumbError, Problem
+from plumb.core.measure.quantities import KPA_PER, kpa_per
+from plumb.core.procedures.cranking.analysis import CrankingSheet, CrankTrace, analyse_cranking
+from plumb.core.procedures.rail.analysis import RailSheet, analyse_rail
+from plumb.core.traces.humps import find_humps
+from plumb.core.traces.pressure_log import DOUBTS, find_bursts
 from plumb.jobfile.exact import dumps
+from plumb.jobfile.kinds import AnyFileKind
+from plumb.jobfile.kinds.cranking import CRANKING
+from plumb.jobfile.kinds.drop import DROP
+from plumb.jobfile.kinds.rail import RAIL
 from plumb.jobfile.tracecolumns import kpa, pick, seconds, unit_of
 from plumb.jobfile.tracefile import TraceReader, TraceTable
 
-KINDS: Final = {"cranking": "cranking_balance", "rail": "rail_pressure", "bursts": "pressure_drop"}
+KINDS: Final[dict[str, AnyFileKind]] = {"cranking": CRANKING, "rail": RAIL, "bursts": DROP}
 """What can be looked for, and the sheet it is for."""
 _PIECE: Final = 1 << 20
 
@@ -48,7 +52,7 @@ def analyse_trace(
         raise PlumbError(
             Problem(path="what", rule="one of " + ", ".join(KINDS), value=what, code="unknown_what")
         )
-    at = pick(KINDS[what], table, {})
+    at = pick(KINDS[what].roles, table, {})
     find = {"cranking": _cranking, "rail": _rail, "bursts": _bursts}[what]
     return {"plumb": 1, "what": what, "samples": len(table.values)} | find(
         table, at, cylinders, step, unit

@@ -5,9 +5,7 @@ import shutil
 from pathlib import Path
 
 import pytest
-import schemathesis
 from fastapi.testclient import TestClient
-from hypothesis import HealthCheck, Phase, settings
 from sqlalchemy import Engine, create_engine
 
 from plumb.api.app import make_app
@@ -32,11 +30,16 @@ def test_bodies_have_examples() -> None:
 def test_a_dead_database_is_said_and_nothing_breaks(tmp_path: Path) -> None:
     """503 problem JSON, and health that names the database."""
     dead = create_engine("mysql+pymysql://x@127.0.0.1:9/x", connect_args={"connect_timeout": 1})
-    client = TestClient(make_app(dead, Settings(), pages=tmp_path), raise_server_exceptions=False)
+    client = TestClient(
+        make_app(dead, Settings(), pages=tmp_path),
+        base_url="http://127.0.0.1",
+        raise_server_exceptions=False,
+    )
     answer = client.get("/api/jobs")
     assert answer.status_code == 503
     assert answer.headers["content-type"] == "application/problem+json"
-    assert client.get("/api/health").json()["database"] == "does not answer"
+    health = client.get("/api/health")
+    assert (health.status_code, health.json()["database"]) == (503, "does not answer")
 
 
 @pytest.mark.parametrize(
@@ -55,28 +58,9 @@ def test_pages_are_served_for_every_screen_and_nothing_else(engine: Engine, tmp_
     (pages / "assets").mkdir(parents=True)
     (pages / "index.html").write_text("the page")
     (tmp_path / "secret.txt").write_text("secret")
-    client = TestClient(make_app(engine, Settings(), pages=pages))
+    client = TestClient(make_app(engine, Settings(), pages=pages), base_url="http://127.0.0.1")
     assert client.get("/jobs/301/s1").text == "the page"
     for path in ("/../secret.txt", "/%2e%2e/secret.txt", "/..%2fsecret.txt"):
         assert "secret" not in client.get(path).text
     assert "default-src 'self'" in client.get("/").headers["content-security-policy"]
     shutil.rmtree(pages)
-
-
-schema = schemathesis.openapi.from_dict(openapi())
-
-
-@schema.parametrize()
-@settings(
-    max_examples=8,
-    deadline=None,
-    derandomize=True,
-    phases=[Phase.generate],
-    suppress_health_check=list(HealthCheck),
-)
-def test_no_input_breaks_the_server(case: schemathesis.Case, client: TestClient) -> None:
-    """Whatever is sent: never 5xx, always the described shape."""
-    response = case.call(app=client.app)
-    assert response.status_code < 500, response.text
-    if response.status_code >= 400:
-        assert response.json()["title"]

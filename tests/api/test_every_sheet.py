@@ -5,24 +5,14 @@ import re
 from typing import Any
 
 import pytest
-from fastapi.testclient import TestClient
 from httpx2 import Response
 from sqlalchemy import Engine
 from tests.drivers import DEMO, Desk, new_id
 
-from plumb.core.job import ROUTES
-from plumb.core.quantities import KPA_PER
-from plumb.core.words_next import TITLES
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.procedures import BY_CODE, route
 from plumb.demo import load
 from plumb.jobfile.exact import loads
-from plumb.jobfile.file import KINDS
-
-
-@pytest.fixture
-def desk(client: TestClient) -> Desk:
-    """A technician at the API."""
-    return Desk(client)
-
 
 NO_ROWS = {"rail_pressure"}
 """Sheets whose figures only come as a trace."""
@@ -59,11 +49,11 @@ def said(sheet: dict[str, Any]) -> str:
     return "".join(span["text"] for span in sheet["headline"])
 
 
-@pytest.mark.parametrize("kind", ROUTES["direct"])
+@pytest.mark.parametrize("kind", [k.code for k in route("direct")])
 def test_every_kind_can_be_begun_and_shows_what_it_needs(desk: Desk, kind: str) -> None:
     """Title, how, care, an entry of some shape; the working and the job answer too."""
     sheet = begin(desk, kind, fuel_system="direct")
-    assert sheet["title"] == TITLES[kind]
+    assert sheet["title"] == BY_CODE[kind].title
     assert sheet["care"]
     assert sheet["sub"]
     assert sheet["entry"]["shape"] in {"burst", "value", "point", "words", "form"}
@@ -126,6 +116,11 @@ def test_supply_by_states_and_the_pump(desk: Desk) -> None:
 def test_a_hold_with_its_clock_and_its_board(desk: Desk) -> None:
     """Points by time, a limit, what is foretold, and steps that strike out places."""
     sheet = begin(desk, "hold")
+    for at_s in ("soon", "1e999", "\u00b8"):
+        body = {"id": new_id(), "injector": "", "value": "50", "at_s": at_s}
+        answer = desk.client.post(f"/api/sheets/{sheet['id']}/readings", json=body)
+        assert answer.status_code == 422, at_s
+        assert answer.json()["problems"][0]["path"] == "at_s"
     put(desk, sheet, window__lost_at_most="5", window__within_s="300")
     note(desk, sheet, "", value="50", at_s="0")
     note(desk, sheet, "", value="48", at_s="10")
@@ -254,7 +249,7 @@ def test_csv_goes_round_for_every_kind_with_readings(desk: Desk, engine: Engine)
             if knot["sheet_id"] and knot["kind"] not in {"walk_round", *NO_ROWS, *done}:
                 done.add(knot["kind"])
                 _round(desk, number, knot)
-    assert done == set(KINDS) - {"walk_round", *NO_ROWS}
+    assert done == set(BY_CODE) - {"walk_round", *NO_ROWS}
 
 
 def _round(desk: Desk, number: str, knot: dict[str, Any]) -> None:
@@ -265,17 +260,17 @@ def _round(desk: Desk, number: str, knot: dict[str, Any]) -> None:
     body = {"request_id": new_id(), "kind": knot["kind"], "gauge": gauge if old["step"] else None}
     fresh = desk.client.post(f"/api/jobs/{number}/sheets", json=body).json()
     moved = text.replace(f",{knot['key']},", f",{fresh['key']},")
-    answer = desk.client.post(f"/api/sheets/{fresh['id']}/csv", content=moved)
+    answer = desk.send(f"/api/sheets/{fresh['id']}/csv", moved)
     assert answer.status_code == 200, (knot["kind"], answer.text)
     again = desk.client.get(f"/api/sheets/{fresh['id']}/csv").text
     assert again == moved
 
 
-@pytest.mark.parametrize("kind", ROUTES["common_rail"])
+@pytest.mark.parametrize("kind", [k.code for k in route("common_rail")])
 def test_common_rail_sheets_can_be_begun(desk: Desk, kind: str) -> None:
     """Each with its care note and its place on the route."""
     sheet = begin(desk, kind, fuel_system="common_rail", begin_with="correction")
-    assert sheet["title"] == TITLES[kind]
+    assert sheet["title"] == BY_CODE[kind].title
     assert sheet["care"]
 
 

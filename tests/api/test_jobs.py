@@ -5,18 +5,11 @@ from decimal import Decimal
 from typing import Any
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from tests.drivers import DEMO, Desk, job_file, new_id
 
 from plumb.demo import load
 from plumb.jobfile.exact import loads
-
-
-@pytest.fixture
-def desk(client: TestClient) -> Desk:
-    """A technician at the API."""
-    return Desk(client)
 
 
 def test_numbers_count_up_and_a_repeated_request_makes_one_job(desk: Desk) -> None:
@@ -191,12 +184,12 @@ def test_own_keys_and_odd_digits_are_kept(desk: Desk) -> None:
 def test_a_preview_stores_nothing_and_a_taken_number_is_a_conflict(desk: Desk) -> None:
     """All or nothing."""
     content = json.dumps(job_file())
-    seen = desk.client.post("/api/job-files?preview=true", content=content).json()
+    seen = desk.send("/api/job-files", content, "application/json", preview=True).json()
     assert (seen["fits"], seen["stored"], seen["readings"]) == (True, False, 3)
     assert desk.client.get("/api/jobs").json() == []
     assert desk.bring_in(job_file()).json()["stored"]
     assert desk.bring_in(job_file()).status_code == 409
-    bad = desk.client.post("/api/job-files?preview=true", content="{").json()
+    bad = desk.send("/api/job-files", "{", "application/json", preview=True).json()
     assert not bad["fits"]
     assert bad["problems"]
 
@@ -207,15 +200,15 @@ def test_readings_from_csv_are_all_or_nothing(desk: Desk) -> None:
     path = f"/api/sheets/{sheet['id']}/csv"
     good = "injector,quantity,value\n1,first,50\n1,second,26\n2,first,50\n2,second,26.5\n"
     bad = good + "9,first,50\n9,second,20\n"
-    seen = desk.client.post(f"{path}?preview=true", content=bad).json()
+    seen = desk.send(path, bad, preview=True).json()
     assert (seen["fits"], len(seen["problems"])) == (False, 2)
     assert "line 6, injector" in seen["problems"][0]
-    assert desk.client.post(path, content=bad).status_code == 422
+    assert desk.send(path, bad).status_code == 422
     assert desk.client.get(f"/api/sheets/{sheet['id']}").json()["measured"] == 0
-    assert desk.client.post(path, content=good).json()["stored"]
+    assert desk.send(path, good).json()["stored"]
     now = desk.client.get(f"/api/sheets/{sheet['id']}").json()
     assert (now["measured"], now["version"]) == (2, 2)
-    again = desk.client.post(path, content=good)
+    again = desk.send(path, good)
     assert again.json()["problems"][0]["code"] == "slot_taken"
     assert desk.client.get(path).text.count(",first,") == 2
 

@@ -8,12 +8,6 @@ from fastapi.testclient import TestClient
 from tests.drivers import Desk, new_id
 
 
-@pytest.fixture
-def desk(client: TestClient) -> Desk:
-    """A technician at the API."""
-    return Desk(client)
-
-
 def state(client: TestClient, sheet: dict[str, Any], **query: str) -> dict[str, Any]:
     """The sheet as it is now."""
     made: dict[str, Any] = client.get(f"/api/sheets/{sheet['id']}", params=query).json()
@@ -113,7 +107,8 @@ def test_at_the_same_moment_each_gets_a_pass_of_its_own(desk: Desk) -> None:
     for thread in threads:
         thread.join()
     assert codes == [200] * 8
-    passes = [r["pass_number"] for r in state(desk.client, sheet)["rows"][0]["readings"]]
+    there = desk.client.get(f"/api/sheets/{sheet['id']}/rows/1/readings").json()
+    passes = [r["pass_number"] for r in there]
     assert sorted(passes) == list(range(1, 9))
 
 
@@ -251,3 +246,37 @@ def test_the_working_names_its_sources(desk: Desk) -> None:
     assert set(working["injectors"]) == set("1234")
     sources = " ".join(line["source"] for line in working["shared"])
     assert "JCGM 100" in sources
+
+
+def test_a_row_shows_its_newest_readings_and_all_of_them_on_request(desk: Desk) -> None:
+    """The answer to a save does not grow with the passes."""
+    sheet = desk.open_job(2)
+    size = {}
+    for n in range(1, 13):
+        answer = desk.type(sheet, "1", f"50 {20 + n / 2}")
+        size[n] = len(answer.content)
+    row = answer.json()["rows"][0]
+    assert (row["count"], row["figures"], row["last_pass"]) == (12, 12, 12)
+    assert [r["pass_number"] for r in row["readings"]] == [9, 10, 11, 12]
+    assert size[12] < size[4] * 1.2
+    path = f"/api/sheets/{sheet['id']}/rows"
+    passes = desk.client.get(f"{path}/1/readings").json()
+    assert [r["second_typed"] for r in passes] == [f"{20 + n / 2}" for n in range(1, 13)]
+    assert desk.client.get(f"{path}/2/readings").json() == []
+    kpa = desk.client.get(f"{path}/1/readings", params={"unit": "kPa"}).json()
+    assert kpa[0]["shown"].startswith("345")
+    assert desk.client.get(f"{path}/9/readings").status_code == 404
+
+
+def test_pass_one_hundred_is_refused_with_words(desk: Desk) -> None:
+    """And the ninety-nine stay as they are, in the sheet and in the file."""
+    sheet = desk.open_job(2)
+    rows = "injector,pass,quantity,value\n" + "".join(
+        f"1,{n},first,50\n1,{n},second,26\n" for n in range(1, 100)
+    )
+    assert desk.send(f"/api/sheets/{sheet['id']}/csv", rows).json()["stored"]
+    answer = desk.type(sheet, "1", "50 26")
+    assert answer.status_code == 422
+    assert "99 passes" in answer.json()["problems"][0]["rule"]
+    assert desk.type(sheet, "2", "50 26").status_code == 200
+    assert desk.client.get(f"/api/jobs/{sheet['job_number']}/file").status_code == 200

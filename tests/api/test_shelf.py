@@ -3,7 +3,6 @@
 from typing import Any
 
 import pytest
-from fastapi.testclient import TestClient
 from tests.drivers import Desk, new_id
 
 WINDOW = {
@@ -15,12 +14,6 @@ RULE = {
     "what": "rule", "name": "ours", "unit": "psi",
     "values": {"name": "plain_mean", "limit": "2", "source": "workshop meeting"},
 }  # fmt: skip
-
-
-@pytest.fixture
-def desk(client: TestClient) -> Desk:
-    """A technician at the API."""
-    return Desk(client)
 
 
 def test_a_window_is_kept_changed_and_taken_off(desk: Desk) -> None:
@@ -36,6 +29,14 @@ def test_a_window_is_kept_changed_and_taken_off(desk: Desk) -> None:
     assert desk.client.delete(path).status_code == 404
     assert desk.client.put(path, json=WINDOW).status_code == 404
     assert desk.client.get("/api/shelf").json() == []
+
+
+def test_a_meter_is_told_in_the_digits_typed(desk: Desk) -> None:
+    """Whole counts stay whole."""
+    meter = {"name": "meter", "unit": "ohm", "step": "0.1", "percent": "0.50", "counts": "2"}
+    assert desk.client.post("/api/gauges", json=meter).status_code == 201
+    (kept,) = desk.client.get("/api/gauges").json()
+    assert (kept["percent"], kept["counts"]) == ("0.50", "2")
 
 
 @pytest.mark.parametrize(

@@ -6,7 +6,6 @@ from typing import Any
 
 import numpy as np
 import pytest
-from fastapi.testclient import TestClient
 from httpx2 import Response
 from sqlalchemy import Engine, select
 from tests.drivers import Desk, new_id
@@ -15,12 +14,6 @@ from plumb.bench.traces import Crank, Log, crank_trace, pressure_log
 from plumb.store.sheets import SHEET
 
 BURSTS = ((340.0, 178.0), (345.0, 181.0), (341.0, 207.0), (338.0, 176.0))
-
-
-@pytest.fixture
-def desk(client: TestClient) -> Desk:
-    """A technician at the API."""
-    return Desk(client)
 
 
 def log_csv(**more: Any) -> bytes:
@@ -50,14 +43,14 @@ def sheet_of(desk: Desk, kind: str, fuel_system: str) -> dict[str, Any]:
 def send(desk: Desk, sheet: dict[str, Any], text: bytes, **query: str) -> Response:
     """Bring a trace onto a sheet."""
     params = {"request_id": new_id(), "name": "a.csv", **query}
-    return desk.client.post(f"/api/sheets/{sheet['id']}/trace", content=text, params=params)
+    return desk.send(f"/api/sheets/{sheet['id']}/trace", text, **params)
 
 
 def test_a_log_gives_its_bursts_to_the_rows_in_the_order_of_reach(desk: Desk) -> None:
     """Readings with where they came from; the third gives less."""
     sheet = sheet_of(desk, "pressure_drop", "port")
     text = log_csv()
-    head = desk.client.post("/api/trace-columns?kind=pressure_drop", content=text[:5000]).json()
+    head = desk.send("/api/trace-columns", text[:5000], kind="pressure_drop").json()
     assert [(r["code"], r["column"]) for r in head["roles"]] == [
         ("time", "time"),
         ("pressure", "rail"),
@@ -216,8 +209,8 @@ def test_a_clamp_with_a_sync_names_the_cylinder(desk: Desk) -> None:
     wrong = {"version": turned["version"], "put": {"firing_order": "1 2 3 9"}}
     assert desk.client.patch(f"/api/sheets/{sheet['id']}", json=wrong).status_code == 422
     file = desk.client.get(f"/api/jobs/{sheet['job_number']}/file").content
-    again = desk.client.post("/api/job-files?preview=true", content=file.replace(
-        f'"number": "{sheet["job_number"]}"'.encode(), b'"number": "copy"')).json()  # fmt: skip
+    copy = file.replace(f'"number": "{sheet["job_number"]}"'.encode(), b'"number": "copy"')
+    again = desk.send("/api/job-files", copy, "application/json", preview=True).json()
     assert again["fits"], again["problems"]
 
 

@@ -5,7 +5,7 @@ import pytest
 
 from plumb.bench.power import Measured, detect
 from plumb.bench.rail import Rail, burst, draw_truth
-from plumb.core.rules import RULES
+from plumb.core.compare.rules import RULES
 
 
 def test_the_truth_keeps_its_promises() -> None:

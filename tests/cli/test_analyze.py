@@ -49,6 +49,22 @@ def test_a_bad_line_does_not_stop_the_others() -> None:
     assert analyze.lines([good], io.StringIO()) == 0
 
 
+def test_several_processes_give_what_one_gives() -> None:
+    """The same text in the same order, and the bad line is told wherever it was worked on."""
+    texts = [json.dumps(job_file([(50, 26), (50, 20 + n / 100)])).encode() for n in range(330)]
+    texts[217] = b"{"
+    alone, shared = io.StringIO(), io.StringIO()
+    assert analyze.lines(texts, alone) == analyze.lines(texts, shared, workers=2) == 1
+    assert shared.getvalue() == alone.getvalue()
+    assert len(set(alone.getvalue().splitlines())) == 330
+    read = []
+    endless = (read.append(n) or texts[0] for n in range(10**6))
+    taking = analyze._shared_out(iter(lambda: [next(endless)], []), 2)
+    assert [next(taking)[1] for _ in range(3)] == [True] * 3
+    assert len(read) < 20
+    taking.close()
+
+
 @pytest.mark.parametrize("option", [[], ["--json"]])
 def test_a_file_that_does_not_fit(option: list[str]) -> None:
     """Path, rule and value on standard error, exit code 2, no traceback."""

@@ -3,16 +3,17 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from plumb.core.coil import CoilSheet, Meter
-from plumb.core.drop import DropReading, DropSheet, Expected
-from plumb.core.hold import HoldSheet, Limits
-from plumb.core.job import Job, JobResult, Sheet, analyse_job
-from plumb.core.quantities import KPA_PER
-from plumb.core.readings import Mark, Seen, Value, Window
-from plumb.core.seen import COMMAND, TIP_LEAK, SeenSheet
-from plumb.core.supply import SupplySheet
-from plumb.core.verdict import Verdict
-from plumb.core.walk import WalkSheet
+from plumb.core.compare.drops.sheet import DropReading, DropSheet, Expected
+from plumb.core.compare.seen import SeenSheet
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.measure.readings import Mark, Seen, Value, Window
+from plumb.core.procedures import COMMAND, DROP, TIPS, Sheet
+from plumb.core.procedures.coils.analysis import CoilSheet, Meter
+from plumb.core.procedures.hold.analysis import HoldSheet, Limits
+from plumb.core.procedures.supply.analysis import SupplySheet
+from plumb.core.procedures.walk.analysis import WalkSheet
+from plumb.core.weigh.job import Job, JobResult, analyse_job
+from plumb.core.weigh.verdict import Verdict
 
 PSI = KPA_PER["psi"]
 Ends = Sequence[float | None]
@@ -27,6 +28,7 @@ def drop(ends: Ends, passes: int = 1, **more: Any) -> DropSheet:
     """Bursts from 50 psi to these ends; None is a silent one."""
     expected = more.pop("expected", None)
     return DropSheet(
+        kind=more.pop("kind", DROP.code),
         injectors=labels(len(ends)),
         step=0.5 * PSI,
         expected=Expected(drop=expected * PSI, source="card") if expected else None,
@@ -45,13 +47,13 @@ def drop(ends: Ends, passes: int = 1, **more: Any) -> DropSheet:
 def command(words: str) -> SeenSheet:
     """``blinks dark``: one word an injector."""
     seen = tuple(Seen(injector=str(n), word=w) for n, w in enumerate(words.split(), 1))
-    return SeenSheet(kind=COMMAND, injectors=labels(len(seen)), readings=seen)
+    return SeenSheet(kind=COMMAND.code, injectors=labels(len(seen)), readings=seen)
 
 
 def tips(words: str) -> SeenSheet:
     """``dry weeps``: one word an injector."""
     seen = tuple(Seen(injector=str(n), word=w) for n, w in enumerate(words.split(), 1))
-    return SeenSheet(kind=TIP_LEAK, injectors=labels(len(seen)), readings=seen)
+    return SeenSheet(kind=TIPS.code, injectors=labels(len(seen)), readings=seen)
 
 
 def coils(ohms: Ends, **more: Any) -> CoilSheet:

@@ -2,11 +2,18 @@
 
 from collections.abc import Sequence
 
-from plumb.core.bursts import BurstSet, Injected
-from plumb.core.drop import DropReading, DropResult, DropSheet, Expected, Mark, analyse_drop
-from plumb.core.flow import flow_of
-from plumb.core.quantities import KPA_PER
-from plumb.core.rules import RuleChoice
+from plumb.core.compare.bursts import BurstSet, Injected
+from plumb.core.compare.drops.sheet import (
+    DropReading,
+    DropResult,
+    DropSheet,
+    Expected,
+    Mark,
+    analyse_drop,
+)
+from plumb.core.compare.flow import flow_of
+from plumb.core.compare.rules import RuleChoice
+from plumb.core.measure.quantities import KPA_PER
 
 PSI = KPA_PER["psi"]
 Pair = tuple[float, float]
@@ -47,6 +54,7 @@ def result(
     ]
     return analyse_drop(
         DropSheet(
+            kind="pressure_drop",
             injectors=tuple(str(n) for n in range(1, len(pairs) + 1)),
             readings=(*readings, *more),
             step=step * PSI,

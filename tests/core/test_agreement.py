@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.agreement import agreeing
+from plumb.core.compare.agreement import agreeing
 
 
 def largest_by_force(values: list[float], half: float) -> int:

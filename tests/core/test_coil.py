@@ -2,8 +2,11 @@
 
 import pytest
 
-from plumb.core.bursts import Limits
-from plumb.core.coil import (
+from plumb.core.compare.bursts import Limits
+from plumb.core.compare.rules import RuleChoice
+from plumb.core.measure.decision import State
+from plumb.core.measure.readings import Mark, Value, Window
+from plumb.core.procedures.coils.analysis import (
     VOLTAGE,
     CoilSheet,
     Meter,
@@ -13,9 +16,6 @@ from plumb.core.coil import (
     held_at,
     range_of_tester,
 )
-from plumb.core.decision import State
-from plumb.core.readings import Mark, Value, Window
-from plumb.core.rules import RuleChoice
 
 # IEC 60028 (0.00393 per K) from 12.0 ohm at 20 degC.
 COPPER = {

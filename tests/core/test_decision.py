@@ -7,13 +7,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import norm
 
-from plumb.core.decision import (
+from plumb.core.measure.decision import (
     State,
     Thresholds,
     decide,
     normal_below,
     passes_to_settle,
     probability_out,
+    state_of,
 )
 
 
@@ -73,3 +74,20 @@ def test_a_shops_own_thresholds_count() -> None:
     strict = Thresholds(call=0.99, clear=0.01)
     assert decide(0.12, 0.01, 0.10) is State.HIGH
     assert decide(0.12, 0.01, 0.10, strict) is State.UNSETTLED
+
+
+@pytest.mark.parametrize(
+    ("out", "deviation", "state"),
+    [
+        (0.95, -0.2, State.LOW),
+        (0.95, 0.2, State.HIGH),
+        (0.949, 0.2, State.UNSETTLED),
+        (0.051, 0.2, State.UNSETTLED),
+        (0.05, 0.2, State.IN_PLUMB),
+    ],
+)
+def test_a_probability_at_a_threshold_is_decided(
+    out: float, deviation: float, state: State
+) -> None:
+    """From 95 % on it is called, up to 5 % it is cleared: the thresholds belong to the decision."""
+    assert state_of(out, deviation) is state

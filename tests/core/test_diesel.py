@@ -5,20 +5,29 @@ from math import sin, sqrt, tau
 
 import pytest
 
-from plumb.core.correction import CorrectionResult, CorrectionSheet, analyse_corrections
-from plumb.core.cranking import CrankingSheet, CrankTrace, analyse_cranking
-from plumb.core.decision import State
-from plumb.core.job import Job, analyse_job
-from plumb.core.rail import RailSheet
-from plumb.core.readings import Mark, Value
-from plumb.core.returns import ReturnResult, ReturnSheet, analyse_returns
-from plumb.core.words_diesel import (
-    diesel_because,
-    diesel_headline,
-    diesel_notes,
-    explain_diesel,
+from plumb.core.measure.decision import State
+from plumb.core.measure.readings import Mark, Value
+from plumb.core.procedures import Result, kind_of
+from plumb.core.procedures.correction.analysis import (
+    CorrectionResult,
+    CorrectionSheet,
+    analyse_corrections,
 )
+from plumb.core.procedures.cranking.analysis import (
+    FIRING_ORDERS,
+    CrankingSheet,
+    CrankTrace,
+    analyse_cranking,
+)
+from plumb.core.procedures.rail.analysis import RailSheet
+from plumb.core.procedures.returns.analysis import ReturnResult, ReturnSheet, analyse_returns
+from plumb.core.weigh.job import Job, analyse_job
 from tests.core.jobs import labels
+
+
+def notes_of(result: Result) -> tuple[str, ...]:
+    """What else must be known."""
+    return kind_of(result).notes(result, "ml")
 
 
 def values(figures: list[float | None]) -> tuple[Value, ...]:
@@ -30,9 +39,10 @@ def values(figures: list[float | None]) -> tuple[Value, ...]:
 
 
 def corrections(figures: list[float | None], unit: str = "mm3", **more: float) -> CorrectionResult:
-    """A sheet of corrections to 0.1."""
+    """A sheet of corrections, to 0.1 unless stated."""
+    given = {"step": 0.1, **more}
     sheet = CorrectionSheet(
-        injectors=labels(len(figures)), readings=values(figures), step=0.1, unit=unit, **more
+        injectors=labels(len(figures)), readings=values(figures), unit=unit, **given
     )  # type: ignore[arg-type]
     return analyse_corrections(sheet)
 
@@ -93,7 +103,7 @@ def test_two_against_two_is_split() -> None:
     found = corrections([6.0, 6.1, -6.0, -6.1])
     assert found.split
     assert called(found, State.SPLIT) == ["1", "2", "3", "4"]
-    assert any("cannot say which" in n for n in diesel_notes(found))
+    assert any("cannot say which" in n for n in notes_of(found))
 
 
 def test_three_bad_of_four_are_judged_rightly() -> None:
@@ -101,14 +111,14 @@ def test_three_bad_of_four_are_judged_rightly() -> None:
     found = returns([52.0, 12.0, 49.0, 61.0])
     assert called(found, State.HIGH) == ["1", "3", "4"]
     assert found.rests_on_one
-    assert any("Rests on one: only 2" in n for n in diesel_notes(found))
+    assert any("Rests on one: only 2" in n for n in notes_of(found))
     assert dict(found.rates)["1"] == pytest.approx(52.0)
 
 
 def test_the_working_tells_how_well_a_ratio_is_known() -> None:
     """Both tubes are read to a step: u = (δ/√12)/ref · √(1 + ratio²) (JCGM 100:2008, 5.1.2)."""
     found = returns([52.0, 12.0, 49.0, 61.0])
-    lines = dict(explain_diesel(found).injectors)["1"]
+    lines = dict(kind_of(found).working(found, "ml").injectors)["1"]
     told = next(line.figure for line in lines if line.label == "from the reference")
     u = 100.0 / sqrt(12.0) / 12.0 * sqrt(1.0 + (52.0 / 12.0) ** 2)
     assert told == f"{100.0 * (52.0 / 12.0 - 1.0):.1f} ± {u:.1f}"
@@ -122,13 +132,29 @@ def test_the_low_group_reaches_to_one_and_a_half() -> None:
     assert called(returns([12.0, 17.0, 18.0, 27.0]), State.HIGH) == []
 
 
+def test_the_reference_is_the_mean_of_the_low_group() -> None:
+    """12, 14 and 16 rest at 14; 21 is half as much again, and so is its deviation."""
+    found = returns([12.0, 14.0, 16.0, 21.0])
+    assert found.reference == pytest.approx(14.0)
+    assert [f.deviation for f in found.findings] == pytest.approx([-2 / 14, 0.0, 2 / 14, 0.5])
+    # A ratio, JCGM 100:2008, 5.1.6: the tube's own step and a third of its square for the mean's.
+    u = found.sheet.step / sqrt(12.0) / 14.0
+    assert found.findings[3].u == pytest.approx(u * sqrt(1.0 + 1.5**2 / 3.0))
+
+
+def test_on_times_may_differ_by_a_tenth() -> None:
+    """A tenth of the middle one; common practice, no source."""
+    times: list[float | None] = [1.0, 1.0, 1.0, 1.12, 1.0, 1.0]
+    assert called(corrections(times, unit="ms", step=0.001), State.HIGH) == ["4"]
+
+
 def test_what_is_written_beside_the_volumes() -> None:
     """The rail pressure reached, and a rest for the starter."""
-    told = diesel_notes(returns([12.0, 13.0], rail_kpa=28_000.0, state="cranking"))
+    told = notes_of(returns([12.0, 13.0], rail_kpa=28_000.0, state="cranking"))
     assert any("reached 280 bar" in n for n in told)
     assert any("rest the starter" in n for n in told)
     spells = returns([12.0, 13.0], state="cranking", spells_s=(20.0, 20.0, 20.0))
-    assert not any("rest the starter" in n for n in diesel_notes(spells))
+    assert not any("rest the starter" in n for n in notes_of(spells))
 
 
 def test_a_tube_that_ran_over_is_no_empty_one() -> None:
@@ -139,7 +165,7 @@ def test_a_tube_that_ran_over_is_no_empty_one() -> None:
     found = analyse_returns(replace(sheet, readings=(*kept, over)))
     assert called(found, State.NOT_JUDGED) == ["2"]
     assert called(found, State.IN_PLUMB) == ["1", "3", "4"]
-    assert any("tube of 2 ran over" in n for n in diesel_notes(found))
+    assert any("tube of 2 ran over" in n for n in notes_of(found))
 
 
 def test_each_spell_adds_its_own_error_of_timing() -> None:
@@ -156,7 +182,7 @@ def test_nothing_from_one_while_others_return() -> None:
     """A connection, or an injector that is not being opened."""
     found = returns([14.0, 0.0, 13.0, 15.0])
     assert called(found, State.NO_RESPONSE) == ["2"]
-    assert "2: no return" in "".join(s.text for s in diesel_headline(found))
+    assert "2: no return" in "".join(s.text for s in kind_of(found).headline(found, "ml"))
     assert found.none == ("2",)
 
 
@@ -167,7 +193,7 @@ def test_a_makers_limit_comes_first() -> None:
     assert called(returns([40.0, 12.0, 12.0, 12.0], high=40.0), State.UNSETTLED) == ["1"]
     # What is drawn as allowed is what decides: 40 ml over a low group of 12.5.
     assert found.findings[3].tolerance == pytest.approx(40.0 / 12.5 - 1.0)
-    assert "at most 40 are allowed" in diesel_because(found.findings[3], found)
+    assert "at most 40 are allowed" in kind_of(found).because(found.findings[3], found, "ml")
     assert found.low_group == ("1", "3")
     assert not returns([12.0, 55.0], high=40.0).rests_on_one
     tired = returns([52.0, 55.0, 49.0, 61.0], high=40.0)
@@ -239,6 +265,21 @@ def test_an_uneven_trace_without_a_sync_clears_nobody() -> None:
     told = CrankingSheet(cylinders=loose.cylinders, step=1.0,
                          trace=CrankTrace(cycles=cycles, order=("1", "3", "4", "2")))  # fmt: skip
     assert [f.injector for f in analyse_cranking(told).findings if f.state is State.LOW] == ["4"]
+
+
+def test_a_firing_order_names_each_cylinder_once() -> None:
+    """And begins at the first, where the sync is (common practice, no source)."""
+    for count, order in FIRING_ORDERS.items():
+        assert order[0] == 1
+        assert sorted(order) == list(range(1, count + 1))
+
+
+def test_a_hump_is_told_in_per_cent_of_the_cycle() -> None:
+    """70 in every one of four cycles whose middle is 100: 30 % low."""
+    trace = CrankTrace(cycles=((100.0, 70.0, 100.0),) * 4, order=("1", "2", "3"))
+    sheet = CrankingSheet(cylinders=tuple((i, None) for i in labels(3)), step=1.0, trace=trace)
+    low = analyse_cranking(sheet).findings[1]
+    assert (low.value, low.reference, low.deviation) == pytest.approx((70.0, 100.0, -0.3))
 
 
 def test_low_once_is_noise_and_two_cycles_are_too_few() -> None:

@@ -2,20 +2,26 @@
 
 import pytest
 
-from plumb.core import words
-from plumb.core.bursts import Limits
-from plumb.core.decision import State, Thresholds
-from plumb.core.drop import DropReading, DropSheet, Mark, analyse_drop
-from plumb.core.explain import explain
-from plumb.core.job import Job, analyse_job
-from plumb.core.next_step import next_step
-from plumb.core.rules import RULES, RuleChoice
+from plumb.core.compare.bursts import Limits
+from plumb.core.compare.drops import words
+from plumb.core.compare.drops.sheet import DropReading, DropResult, DropSheet, Mark, analyse_drop
+from plumb.core.compare.drops.working import working as explain
+from plumb.core.compare.rules import RULES, RuleChoice
+from plumb.core.measure.decision import State, Thresholds
+from plumb.core.measure.step import NextStep
+from plumb.core.procedures import DROP
+from plumb.core.weigh.job import Job, analyse_job
 from tests.core.sets import CHECK, PSI, result, states
 
 
-def said(found: object) -> str:
+def next_step(found: DropResult) -> NextStep | None:
+    """What the sheet asks for."""
+    return DROP.asks(DROP, found, frozenset())
+
+
+def said(found: DropResult) -> str:
     """The headline as one string."""
-    return "".join(s.text for s in words.headline(found))  # type: ignore[arg-type]
+    return "".join(s.text for s in words.headline(found, "psi"))
 
 
 def test_the_check_set_says_who_leans() -> None:
@@ -31,12 +37,12 @@ def test_the_check_set_says_who_leans() -> None:
 def test_any_rule_can_decide_on_a_sheet(code: str) -> None:
     """The finding's state follows the chosen rule's own rejects, on the right side."""
     found = result(CHECK, rule=RuleChoice(name=code))
-    outcome = found.chosen()
+    outcome = found.chosen
     called = {f.injector for f in found.findings if f.state in {State.LOW, State.HIGH}}
     assert called == set(outcome.reject)
     low = {f.injector for f in found.findings if f.state is State.LOW}
     assert low <= {"5", "2", "4"}
-    assert len(found.rules) == len(RULES)
+    assert len(found.rules()) == len(RULES)
 
 
 def test_a_makers_pressure_limit_becomes_a_flow_tolerance() -> None:
@@ -50,7 +56,7 @@ def test_marked_silent_is_no_response_whatever_the_rule() -> None:
     for code in ("flow_index", "plain_mean"):
         found = result([(50, 26), None, (50, 26), (50, 26)], rule=RuleChoice(name=code))
         assert states(found)[1] == "no_response"
-        assert "2" in found.chosen().reject
+        assert "2" in found.chosen.reject
 
 
 def test_an_answer_after_silence_counts_and_is_told() -> None:
@@ -58,12 +64,13 @@ def test_an_answer_after_silence_counts_and_is_told() -> None:
     again = DropReading(injector="2", number=2, first=50 * PSI, second=26 * PSI)
     found = result([(50, 26), None, (50, 26.5), (50, 26)], more=[again])
     assert found.findings[1].state is State.IN_PLUMB
-    assert words.under_state(found.findings[1]) == "answered after a silent burst"
+    assert words.under(found.findings[1], found, "psi") == "answered after a silent burst"
 
 
 def test_not_read_leaves_the_injector_open() -> None:
     """A burst nobody read is no silence."""
     sheet = DropSheet(
+        kind=DROP.code,
         injectors=("1", "2"), step=0.5 * PSI,
         readings=(DropReading(injector="1", number=1, first=None, second=None, mark=Mark.NOT_READ),),
     )  # fmt: skip
@@ -77,7 +84,9 @@ def test_read_late_widens_the_uncertainty() -> None:
         for n, (a, b) in enumerate(CHECK, 1)
     )
     prompt = result(CHECK).findings[4]
-    found = analyse_drop(DropSheet(injectors=tuple("123456"), readings=late, step=0.5 * PSI))
+    found = analyse_drop(
+        DropSheet(kind=DROP.code, injectors=tuple("123456"), readings=late, step=0.5 * PSI)
+    )
     assert (found.findings[4].u or 0) > 1.5 * (prompt.u or 1)
 
 
@@ -116,7 +125,7 @@ def test_a_coarse_gauge_settles_nothing_by_itself() -> None:
     """2 psi ticks on a 16 psi drop: nobody is called, and each says what would help."""
     found = result([(50, 34), (50, 34), (52, 38), (50, 34), (50, 36), (52, 36)], step=2)
     assert set(states(found)) == {"unsettled"}
-    assert {words.under_state(f) for f in found.findings} <= {
+    assert {words.under(f, found, "psi") for f in found.findings} <= {
         "gauge too coarse: finer gauge or longer burst", "one more pass settles it"}  # fmt: skip
 
 
@@ -126,7 +135,9 @@ def test_following_the_next_step_always_ends() -> None:
     readings: list[DropReading] = []
     for _ in range(60):
         found = analyse_drop(
-            DropSheet(injectors=tuple(ends), readings=tuple(readings), step=0.5 * PSI)
+            DropSheet(
+                kind=DROP.code, injectors=tuple(ends), readings=tuple(readings), step=0.5 * PSI
+            )
         )
         step = next_step(found)
         if step is None:
@@ -152,7 +163,7 @@ def test_a_dead_one_is_blamed_only_after_the_tester_is_proven() -> None:
     silent = tuple(
         DropReading(injector=n, number=1, first=None, second=None, mark=Mark.NONE) for n in "12"
     )
-    sheet = DropSheet(injectors=("1", "2"), readings=silent, step=PSI)
+    sheet = DropSheet(kind=DROP.code, injectors=("1", "2"), readings=silent, step=PSI)
     verdicts = dict(analyse_job(Job(injectors=("1", "2"), sheets=(("s", sheet),))).verdicts)
     assert verdicts["1"].not_ruled_out[0] == "tester_supply"
     proven = result([(50, 26), None, (50, 26)])
@@ -164,7 +175,7 @@ def test_the_newest_sheet_gives_the_verdict() -> None:
     """After cleaning, the sheet before it no longer condemns; an empty one says nothing."""
     before = result([(50, 30), (50, 30.5), (50, 35.5), (50, 30)]).sheet
     after = result([(50, 30), (50, 30.5), (50, 31), (50, 30)]).sheet
-    empty = DropSheet(injectors=before.injectors, readings=(), step=PSI)
+    empty = DropSheet(kind=DROP.code, injectors=before.injectors, readings=(), step=PSI)
     job = Job(injectors=before.injectors, sheets=(("a", before), ("b", after), ("c", empty)))
     assert dict(analyse_job(job).verdicts)["3"].condition == "sound"
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
-from plumb.core.flow import (
+from plumb.core.compare.flow import (
     flow_index,
     flow_of,
     second_for,
@@ -89,4 +89,4 @@ def test_an_empty_rail_gives_a_bound(second: float, bound: bool) -> None:  # noq
     """Within one step of zero the rail ran empty; nothing divides by zero."""
     flow = flow_of(50.0, second, 0.5)
     assert flow.bound is bound
-    assert math.isfinite(flow.u_gauge)
+    assert math.isfinite(math.hypot(flow.u_first, flow.u_second))

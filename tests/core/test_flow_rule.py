@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plumb.core.decision import State
-from plumb.core.flow import second_for
-from plumb.core.flow_rule import judge_by_flow
-from plumb.core.uncertainty import combined
+from plumb.core.compare.flow import second_for
+from plumb.core.compare.flow_rule import judge_by_flow
+from plumb.core.measure.decision import State
+from plumb.core.measure.uncertainty import combined
 from tests.core.sets import CHECK, PSI, bursts
 
 # Agreed check values of the method: step 0.5 psi, tolerance 10 %.
@@ -78,6 +78,16 @@ def test_one_stuck_open_does_not_make_the_good_ones_look_dead() -> None:
         State.IN_PLUMB, State.IN_PLUMB, State.HIGH, State.IN_PLUMB, State.IN_PLUMB]  # fmt: skip
 
 
+def test_who_gives_next_to_nothing_does_not_vote() -> None:
+    """Below 15 % of the second largest (docs/methods.md): 10 % does not, 17 % does."""
+    judged = judge_by_flow(bursts([(50, 26)] * 3 + [(50, 47.25), (50, 45.4)], step=0.01), 0.10)
+    flows = [
+        (math.sqrt(50) - math.sqrt(p)) / (math.sqrt(50) - math.sqrt(26)) for p in (47.25, 45.4)
+    ]
+    assert flows == pytest.approx([0.10, 0.17], abs=0.005)
+    assert [v.votes for v in judged.views] == [True, True, True, False, True]
+
+
 def test_starts_that_wander_do_not_mislead() -> None:
     """The same injector from 40 to 58 psi: plain drops differ by half, the index does not."""
     flow = math.sqrt(50) - math.sqrt(26)
@@ -103,6 +113,8 @@ def test_one_alone_is_not_judged() -> None:
     """Nothing to compare with."""
     views = judge_by_flow(bursts([(50, 26), (50, 50)]), 0.10).views
     assert [v.state for v in views] == [State.NOT_JUDGED, State.NO_RESPONSE]
+    only = views[0]
+    assert (only.deviation, only.u, only.probability_out) == (0.0, 0.0, 0.0)
 
 
 def test_an_expected_flow_settles_a_split() -> None:

@@ -1,14 +1,23 @@
 """Hold: root law, Theil and Sen, both kinds of limit, heat soak, collapse, what is foretold."""
 
 import math
+from statistics import NormalDist
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.stats import theilslopes
 
-from plumb.core.decision import State
-from plumb.core.hold import HoldResult, HoldSheet, Limits, analyse_hold
-from plumb.core.quantities import KPA_PER
+from plumb.core.measure.decision import State
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.procedures.hold.analysis import (
+    MOST_POINTS,
+    HoldResult,
+    HoldSheet,
+    Limits,
+    analyse_hold,
+    theil_sen,
+)
 
 PSI = KPA_PER["psi"]
 
@@ -66,6 +75,102 @@ def test_one_bad_reading_does_not_move_the_slope() -> None:
     assert hold(wild, step=0.01).leak == pytest.approx(0.02, rel=0.02)
 
 
+def test_two_readings_leave_what_the_gauge_leaves() -> None:
+    """The quotient of differences, JCGM 100:2008, 5.1.2: u(k) = sqrt(u1^2 + u2^2)/60 s.
+
+    Both roots are given the larger u of the two, the one of the lower pressure: step/sqrt(12)/(2 sqrt p).
+    """
+    series = ((0.0, 324.0), (60.0, 289.0))
+    line = analyse_hold(HoldSheet(series=series, step=2.0)).leak_line
+    assert line is not None
+    u_root = 2.0 / math.sqrt(12.0) / (2.0 * math.sqrt(289.0))
+    u_k = math.sqrt(2.0) * u_root / 60.0
+    assert line.k == pytest.approx(1.0 / 60.0)
+    assert line.low == pytest.approx(line.k - 1.96 * u_k)
+    assert line.high == pytest.approx(line.k + 1.96 * u_k)
+
+
+def test_the_interval_of_scattered_readings_is_sens() -> None:
+    """Where the gauge is fine the scatter counts: scipy's theilslopes over the roots (Sen 1968)."""
+    series = [
+        (0.0, 330.0),
+        (20.0, 321.0),
+        (40.0, 317.0),
+        (60.0, 302.0),
+        (80.0, 301.0),
+        (100.0, 288.0),
+    ]
+    line = analyse_hold(HoldSheet(series=tuple(series), step=1e-6)).leak_line
+    slope, _, low, high = theilslopes(
+        [math.sqrt(p) for _, p in series], [t for t, _ in series], 0.95
+    )
+    assert line is not None
+    assert (line.k, line.low, line.high) == pytest.approx((-slope, -high, -low))
+
+
+@given(
+    st.lists(
+        st.tuples(st.integers(0, 400), st.integers(400, 700)),
+        min_size=3,
+        max_size=60,
+        unique_by=lambda point: point[0],
+    )
+)
+def test_the_slope_and_its_interval_are_scipys(points: list[tuple[int, int]]) -> None:
+    """Any readings, one for each moment, the same figure twice among them (Sen 1968)."""
+    times = sorted(10.0 * t for t, _ in points)
+    roots = [math.sqrt(p / 2.0) for _, p in points]
+    slope, _, low, high = theilslopes(roots, times, 0.95)
+    assert theil_sen(roots, times) == pytest.approx((slope, low, high))
+
+
+def test_moments_and_figures_that_repeat_are_no_fault() -> None:
+    """Three readings at one moment and three of one figure: the middle slope, and no interval wider."""
+    slope, low, high = theil_sen([18.0, 18.0, 18.0, 17.0, 17.0, 17.0], [0.0] * 3 + [60.0] * 3)
+    assert (slope, low, high) == pytest.approx((-1 / 60, -1 / 60, -1 / 60))
+    line = analyse_hold(HoldSheet(series=((0.0, 300.0), (0.0, 300.0), (60.0, 290.0)), step=2.0))
+    assert line.leak_line is not None
+
+
+def test_a_long_log_gives_the_same_slope_as_its_readings_taken_apart() -> None:
+    """Five thousand readings are not put into pairs each with each."""
+    times = [0.5 * n for n in range(5000)]
+    roots = [18.0 - 1e-3 * t for t in times]
+    assert theil_sen(roots, times) == pytest.approx((-1e-3, -1e-3, -1e-3))
+    taken = list(range(0, 5000, 5000 // MOST_POINTS))
+    odd = [r + 1e-3 * ((n * 7919) % 13) for n, r in enumerate(roots)]
+    few = theilslopes([odd[n] for n in taken], [times[n] for n in taken], 0.95)
+    assert theil_sen(odd, times) == pytest.approx((few[0], few[2], few[3]))
+
+
+def test_what_was_lost_is_told_beside_what_may_be() -> None:
+    """50.5 to 46 psi is 4.5 lost of 5; the two readings' steps both count (JCGM 100, 5.1.2)."""
+    found = hold([(0, 50.5), (60, 46)], lost_at_most=5, within_s=60).findings[0]
+    assert found.value == pytest.approx(4.5 * PSI)
+    assert found.reference == pytest.approx(5.0 * PSI)
+    u = math.sqrt(2.0) * 0.5 / math.sqrt(12.0)
+    assert found.probability_out == pytest.approx(NormalDist(sigma=u).cdf(-0.5))
+    left = hold([(0, 50.5), (60, 46)], left_at_least=45.5, after_s=60).findings[0]
+    assert (left.value, left.reference) == pytest.approx((46.0 * PSI, 45.5 * PSI))
+    alone = NormalDist(sigma=0.5 / math.sqrt(12.0)).cdf(-0.5)
+    assert left.probability_out == pytest.approx(alone)
+
+
+def test_what_is_foretold_starts_at_the_last_reading() -> None:
+    """The root law from 289 kPa on, 1/60 sqrt(kPa) a second: (17 - 1)^2 after another minute."""
+    sheet = HoldSheet(
+        series=((0.0, 324.0), (60.0, 289.0)), step=2.0,
+        limits=Limits(left_at_least=200.0, after_s=120.0),
+    )  # fmt: skip
+    found = analyse_hold(sheet)
+    line, then = found.leak_line, found.judged[0].then
+    assert line is not None
+    assert then.value == pytest.approx(256.0)
+    u = 1.96 * 2.0 / math.sqrt(12.0)
+    assert then.low == pytest.approx((math.sqrt(289.0 - u) - 60.0 * line.high) ** 2)
+    assert then.high == pytest.approx((math.sqrt(289.0 + u) - 60.0 * line.low) ** 2)
+
+
 @pytest.mark.parametrize(
     ("after", "state"), [(46.0, "in_plumb"), (44.5, "low"), (45.5, "unsettled")]
 )
@@ -90,6 +195,8 @@ def test_it_can_be_called_early_when_the_range_is_on_one_side() -> None:
     assert (found.state, found.early) == (State.IN_PLUMB, True)
     close = hold(series[:2], left_at_least=30, after_s=1200)
     assert (close.state, close.early) == (State.UNSETTLED, False)
+    # As likely as not, as long as its range holds the limit.
+    assert close.judged[0].probability_out == 0.5
     assert close.due_after(60.0) == 300.0
 
 
@@ -100,6 +207,21 @@ def test_rising_while_hot_is_no_leak() -> None:
     assert found.rising
     assert found.passed
     assert found.leak == 0.0
+
+
+def test_a_rise_counts_beyond_what_the_gauge_misreads() -> None:
+    """Two readings of a 1 psi dial differ by 2 sqrt(2)/sqrt(12) = 0.82 psi by chance (JCGM 100, 5.1.2)."""
+    soaked = [hold([(0, 50), (60, p), (300, 50)], step=1.0).soaked for p in (50.7, 50.9)]
+    assert soaked == [False, True]
+
+
+def test_a_pressure_that_was_read_is_known_to_its_step() -> None:
+    """95 % of the normal: 1.96 u to both sides of 49, half way between 50 and 48."""
+    then = hold([(0, 50), (60, 48)], left_at_least=40, after_s=30).judged[0].then
+    u = NormalDist().inv_cdf(0.975) * 0.5 / math.sqrt(12.0)
+    assert (then.low / PSI, then.value / PSI, then.high / PSI) == pytest.approx(
+        (49.0 - u, 49.0, 49.0 + u), abs=1e-4
+    )
 
 
 def test_after_the_soak_the_slope_is_taken_from_the_peak_on() -> None:
@@ -115,6 +237,7 @@ def test_a_rising_rail_foretells_nothing_good() -> None:
     """While it still rises nobody knows how it will fall."""
     found = hold([(0, 50), (60, 52)], left_at_least=30, after_s=1200)
     assert found.state is State.UNSETTLED
+    assert found.judged[0].then.low == 0.0
 
 
 def test_gone_in_three_seconds_is_a_collapse() -> None:
@@ -122,6 +245,12 @@ def test_gone_in_three_seconds_is_a_collapse() -> None:
     found = hold([(0, 48), (3, 4)], lost_at_most=5, within_s=300)
     assert found.collapsed
     assert found.state is State.LOW
+    # Less than a fifth within 10 s, both ends counted (common practice, no source).
+    assert hold([(0, 50), (10, 9.5)]).collapsed
+    assert not hold([(0, 50), (10.5, 9.5)]).collapsed
+    assert not hold([(0, 50), (10, 10.5)]).collapsed
+    # Counted from the first reading, whenever that was.
+    assert hold([(20, 50), (29, 5)]).collapsed
 
 
 def test_timers_ask_for_what_is_due() -> None:
@@ -130,6 +259,20 @@ def test_timers_ask_for_what_is_due() -> None:
     assert found.due_after(11.0) == 60.0
     assert hold([(0, 50), (10, 50), (60, 50), (300, 49)], lost_at_most=5, within_s=300).due_after(
         300.0) is None  # fmt: skip
+
+
+@pytest.mark.parametrize("rail", ["low", "high"])
+def test_both_rails_are_read_at_ten_seconds_and_a_minute(rail: str) -> None:
+    """A leak that empties a rail shows at once, a seep within the minute; common practice, no source."""
+    found = [
+        analyse_hold(
+            HoldSheet(
+                series=series, step=1.0, rail=rail, limits=Limits(left_at_least=1.0, after_s=1200.0)
+            )
+        )
+        for series in (((0.0, 300.0),), ((0.0, 300.0), (10.0, 299.0)))
+    ]
+    assert [f.due_after(5.0) for f in found] == [10.0, 60.0]
 
 
 def test_without_a_limit_nothing_is_judged() -> None:

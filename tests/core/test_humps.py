@@ -4,10 +4,15 @@ import numpy as np
 import pytest
 
 from plumb.bench.traces import Crank, crank_trace
-from plumb.core.cranking import CrankingResult, CrankingSheet, CrankTrace, analyse_cranking
-from plumb.core.decision import State
-from plumb.core.humps import find_humps
-from plumb.core.problems import PlumbError
+from plumb.core.measure.decision import State
+from plumb.core.measure.problems import PlumbError
+from plumb.core.procedures.cranking.analysis import (
+    CrankingResult,
+    CrankingSheet,
+    CrankTrace,
+    analyse_cranking,
+)
+from plumb.core.traces.humps import find_humps
 
 
 def judged(crank: Crank, *, sync: bool = True) -> CrankingResult:

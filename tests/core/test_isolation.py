@@ -4,8 +4,8 @@ from itertools import combinations, product
 
 import pytest
 
-from plumb.core.isolation import SOURCES, STEPS, board
-from plumb.core.problems import PlumbError
+from plumb.core.measure.problems import PlumbError
+from plumb.core.procedures.hold.isolation import SOURCES, STEPS, board, step_of
 
 # Which outcome clears or leaves which source: the trade's own words (common practice, no source).
 KNOWN = [
@@ -44,7 +44,8 @@ def test_every_combination_has_a_stated_result(rail: str, count: int) -> None:
                 assert found.next_step is None
             elif found.next_step is not None:
                 assert found.next_step.step not in dict(tried)
-                assert found.next_step.expected_left < len(found.left)
+                telling = step_of(found.next_step.step, rail).leaves.values()
+                assert all(set(found.left) & leaves for leaves in telling)
 
 
 def test_two_wet_places_are_two_leaks() -> None:

@@ -4,9 +4,12 @@ from collections.abc import Callable
 
 import pytest
 
-from plumb.core.job import Job, Sheet, analyse_job
-from plumb.core.next_step import NextStep
-from plumb.core.words_next import REASONS, step_words
+from plumb.core.compare.drops.sheet import DropReading, DropSheet
+from plumb.core.measure.readings import Mark
+from plumb.core.measure.step import NextStep
+from plumb.core.procedures import Sheet
+from plumb.core.weigh.job import Job, analyse_job
+from plumb.core.weigh.words_next import REASONS, step_words
 from tests.core.jobs import coils, command, drop, hold, labels, supply, tips, walk, weigh
 
 
@@ -130,3 +133,15 @@ def test_following_the_next_step_always_ends_in_the_verdict(name: str) -> None:
     }  # fmt: skip
     if name in wanted:
         assert dict(job.verdicts)["2"].condition == wanted[name]
+
+
+def test_marks_alone_leave_the_set_to_be_measured() -> None:
+    """A sheet on which nobody could be read says nothing of anybody, and asks for all of them."""
+    marks = tuple(
+        DropReading(injector=x, number=1, first=None, second=None, mark=Mark.NOT_READ)
+        for x in labels(3)
+    )
+    found = weigh(3, DropSheet(kind="pressure_drop", injectors=labels(3), readings=marks, step=3.4))
+    assert found.verdicts == ()
+    assert found.next_step is not None
+    assert (found.next_step.kind, found.next_step.injectors) == ("pressure_drop", labels(3))

@@ -8,12 +8,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.decision import State
-from plumb.core.job import Job, JobResult, analyse_job
-from plumb.core.opening import OpeningResult, OpeningSheet, Stroke, analyse_opening
-from plumb.core.quantities import KPA_PER
-from plumb.core.readings import Mark, Window
-from plumb.core.shims import (
+from plumb.core.measure.decision import State
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.measure.readings import Mark, Window
+from plumb.core.procedures.opening import words
+from plumb.core.procedures.opening.analysis import (
+    OpeningResult,
+    OpeningSheet,
+    Stroke,
+    analyse_opening,
+)
+from plumb.core.procedures.opening.shims import (
     KPA_PER_MM,
     MM_PER_THOU,
     PRIOR_SHARE,
@@ -24,7 +29,7 @@ from plumb.core.shims import (
     plan,
     wanted_mm,
 )
-from plumb.core.words_opening import opening_headline, opening_notes, opening_under
+from plumb.core.weigh.job import Job, JobResult, analyse_job
 
 BAR = 100.0
 WINDOW = Window(low=122 * BAR, high=132 * BAR, spread=5 * BAR)
@@ -150,9 +155,9 @@ def test_where_nothing_lands_it_is_refused_with_the_size_that_would() -> None:
     assert found.nozzles[0].plan is None
     wanted = wanted_mm(118 * BAR, WINDOW, found.sensitivity)
     assert wanted == pytest.approx(9 * BAR / KPA_PER_MM)
-    assert "no stack from the drawer" in opening_under(found.findings[0], found)
-    assert "no shims noted" in opening_under(
-        (none := opened(strokes("1", 118, 118, 118), drawer=())).findings[0], none
+    assert "no stack from the drawer" in words.under(found.findings[0], found, "bar")
+    assert "no shims noted" in words.under(
+        (none := opened(strokes("1", 118, 118, 118), drawer=())).findings[0], none, "bar"
     )
 
 
@@ -160,7 +165,7 @@ def test_an_unknown_stack_stays_inside() -> None:
     """Nothing can be taken off what nobody measured; known, a thinner one goes in."""
     late = strokes("1", 140, 140, 140, shim=None)
     assert opened(late).nozzles[0].plan is None
-    assert "note the thickness" in opening_under(opened(late).findings[0], opened(late))
+    assert "note the thickness" in words.under(opened(late).findings[0], opened(late), "bar")
     known = opened(strokes("1", 140, 140, 140, shim=0.30), drawer=(0.10, 0.25, 0.26))
     planned = known.nozzles[0].plan
     assert planned is not None
@@ -203,7 +208,7 @@ def test_each_change_of_shims_leaves_its_before_and_after() -> None:
     assert found.findings[0].state is State.IN_PLUMB
     # Taken apart, its seat has to be held again.
     assert nozzle.seat == ""
-    assert any("seat of 1" in n for n in opening_notes(found))
+    assert any("seat of 1" in n for n in words.notes(found, "bar"))
 
 
 def test_a_wet_seat_stands_until_it_was_seen_dry() -> None:
@@ -220,7 +225,7 @@ def test_a_set_that_lies_too_far_apart() -> None:
     found = opened(strokes("1", 123, 123, 123), strokes("2", 123.5, 123, 123),
                    strokes("3", 131, 131, 131))  # fmt: skip
     assert [f.state for f in found.findings] == [State.IN_PLUMB, State.IN_PLUMB, State.HIGH]
-    assert any("one value" in n for n in opening_notes(found))
+    assert any("one value" in n for n in words.notes(found, "bar"))
 
 
 @pytest.mark.parametrize(("form", "word"), [("pintle", "cone"), ("hole", "jets"), ("", "")])
@@ -228,8 +233,8 @@ def test_what_an_even_spray_is_depends_on_the_nozzle(form: str, word: str) -> No
     """Said until every spray was looked at."""
     looked = opened(strokes("1", 126, 126, 126, spray="even"), form=form)
     fresh = opened(strokes("1", 126, 126, 126), form=form)
-    assert any("sprays evenly" in n and word in n for n in opening_notes(fresh)) == bool(form)
-    assert not any("sprays evenly" in n for n in opening_notes(looked))
+    assert any("sprays evenly" in n and word in n for n in words.notes(fresh, "bar")) == bool(form)
+    assert not any("sprays evenly" in n for n in words.notes(looked, "bar"))
 
 
 def test_near_a_limit_it_says_how_many_strokes_settle_it() -> None:
@@ -251,7 +256,7 @@ def test_without_a_window_the_set_is_compared() -> None:
     assert [f.state for f in found.findings][2] is State.LOW
     alone = opened(strokes("1", 120, 120), window=window)
     assert alone.findings[0].state is State.NOT_JUDGED
-    assert "No window given" in opening_headline(alone)[0].text
+    assert "No window given" in words.headline(alone, "bar")[0].text
 
 
 def weighed(result: OpeningResult) -> JobResult:
@@ -281,10 +286,10 @@ def test_the_verdict_of_nozzles() -> None:
 
 def test_compression_is_asked_for_before_nozzles_come_out() -> None:
     """Walk-round, cranking balance, then the nozzles; returns alone prove none of them."""
-    from plumb.core.cranking import CrankingSheet  # noqa: PLC0415
-    from plumb.core.readings import Value  # noqa: PLC0415
-    from plumb.core.returns import ReturnSheet  # noqa: PLC0415
-    from plumb.core.walk import WalkSheet  # noqa: PLC0415
+    from plumb.core.measure.readings import Value  # noqa: PLC0415
+    from plumb.core.procedures.cranking.analysis import CrankingSheet  # noqa: PLC0415
+    from plumb.core.procedures.returns.analysis import ReturnSheet  # noqa: PLC0415
+    from plumb.core.procedures.walk.analysis import WalkSheet  # noqa: PLC0415
 
     walk = WalkSheet(complaint=("smoke_white",), connectors="good")
     even = CrankingSheet(cylinders=tuple((i, 100.0) for i in "123"), step=1.0)

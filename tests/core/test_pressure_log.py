@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 
 from plumb.bench.trace_speed import recover
 from plumb.bench.traces import Log, pressure_log
-from plumb.core.pressure_log import DOUBTS, find_bursts, reread
-from plumb.core.problems import PlumbError
-from plumb.core.quantities import KPA_PER
+from plumb.core.measure.problems import PlumbError
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.traces.pressure_log import DOUBTS, find_bursts, reread
 
 STEP = 0.5 * KPA_PER["psi"]
 BURSTS = ((342.0, 178.0), (345.0, 181.0), (339.0, 205.0))

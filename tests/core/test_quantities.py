@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.problems import PlumbError
-from plumb.core.quantities import (
+from plumb.core.measure.problems import PlumbError
+from plumb.core.measure.quantities import (
     KPA_PER,
     Pressure,
     decimals_for,
@@ -95,3 +95,21 @@ def test_a_figure_on_the_gauges_grid_comes_back_as_typed(steps: int, unit: str) 
 def test_ties_go_to_even_and_zero_has_no_sign(value: float, decimals: int, text: str) -> None:
     """JCGM 100:2008, 7.2.6, and IEEE 754's rule for ties."""
     assert rounded(value, decimals) == text
+
+
+@pytest.mark.parametrize(
+    ("text", "fits"),
+    [
+        ("9" * 13, True), ("1" + "0" * 13, False), ("0.000000000001", True),
+        ("0.0000000000009", False), ("1e12", True), ("1e13", False), ("1e-12", True),
+        ("1e-13", False), ("0." + "1" * 24, True), ("0." + "1" * 25, False), ("0", True),
+        ("-" + "9" * 13, True), ("0." + "0" * 24, True), ("0." + "0" * 30, False),
+    ],
+)  # fmt: skip
+def test_figures_beyond_what_instruments_show_are_refused(text: str, fits: bool) -> None:  # noqa: FBT001
+    """Twenty-four digits, and twelve powers of ten to each side of one: docs/formats.md."""
+    if fits:
+        assert parse_number(text) == Decimal(text)
+    else:
+        with pytest.raises(PlumbError, match="a figure"):
+            parse_number(text)

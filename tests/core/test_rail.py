@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from plumb.core.rail import RailResult, RailSheet, analyse_rail
-from plumb.core.words_rail import explain_rail, rail_headline
+from plumb.core.procedures import RAIL
+from plumb.core.procedures.rail.analysis import RailResult, RailSheet, analyse_rail
 
 
 def watched(
@@ -38,7 +38,7 @@ def test_states(made: dict[str, float], state: str) -> None:
     """A tenth of what is wanted is the limit (common practice, no source); surging comes first."""
     result = watched(**made)
     assert result.state == state
-    assert rail_headline(result, "bar")[0].text
+    assert RAIL.headline(result, "bar")[0].text
     assert result.passed == (state == "good")
 
 
@@ -55,5 +55,5 @@ def test_bias_and_swing() -> None:
     result = watched(bias=-2000.0, swing=3000.0, noise=0.0)
     assert result.bias == pytest.approx(-2000.0, abs=60.0)
     assert result.swing == pytest.approx(2 * 3000.0 * np.sin(np.pi / 2 * 0.9), rel=0.02)
-    shared = {x.label: x.figure for x in explain_rail(result, "bar").shared}
+    shared = {x.label: x.figure for x in RAIL.working(result, "bar").shared}
     assert shared["bias"].startswith("-20")

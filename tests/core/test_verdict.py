@@ -4,12 +4,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.job import analyse_job
-from plumb.core.suspicions import CAUSES, CONTRADICTIONS, NOT_RULED_OUT, SUSPICIONS
-from plumb.core.verdict import judge
-from plumb.core.verdict_rows import TABLE
-from plumb.core.words_next import TITLES
-from plumb.core.words_verdict import ACTION_WORDS, CONDITION_WORDS, assumed, ruled_out, sentence
+from plumb.core.procedures import BY_CODE, KINDS
+from plumb.core.weigh.job import analyse_job
+from plumb.core.weigh.suspicions import CAUSES, CONTRADICTIONS, NOT_RULED_OUT, SUSPICIONS
+from plumb.core.weigh.table import TABLE
+from plumb.core.weigh.verdict import judge
+from plumb.core.weigh.words_verdict import (
+    ACTION_WORDS,
+    CONDITION_WORDS,
+    assumed,
+    ruled_out,
+    sentence,
+)
 from plumb.jobfile.reading import parse
 from plumb.jobfile.to_core import core_job
 from tests.core.jobs import coils, command, drop, hold, supply, tips, verdicts, walk, weigh
@@ -46,6 +52,15 @@ def test_two_weak_partners_point_at_what_they_share() -> None:
     assert codes(verdicts(6, low, feeds=PAIRS), "1", "4") == [("gives_less", "check_first")] * 2
     seen = verdicts(6, low, command("blinks " * 6), feeds=PAIRS)
     assert codes(seen, "1", "4") == [("gives_less", "clean_and_repeat")] * 2
+
+
+def test_a_sound_partner_is_one_on_the_same_feed() -> None:
+    """Half an engine shares a bank: that a bank mate is sound says nothing of a fuse."""
+    low = drop([33, 26, 26.5, 26, 26, 26])
+    on_feed = weigh(6, low, feeds=PAIRS)
+    on_bank = weigh(6, low, banks=PAIRS)
+    assert "partner_sound" in {f.code for f in on_feed.facts_about("1")}
+    assert "partner_sound" not in {f.code for f in on_bank.facts_about("1")}
 
 
 def test_hot_coils_are_in_plumb_in_the_verdict_too() -> None:
@@ -170,8 +185,8 @@ def test_every_code_of_the_table_has_plain_words() -> None:
         assert row.condition in CONDITION_WORDS
         assert row.action in ACTION_WORDS
         assert all(code in NOT_RULED_OUT for code in row.not_ruled_out)
-    assert {s.by for s in SUSPICIONS.values()} <= {*TITLES, ""}
-    assert {c.repeat for c in CONTRADICTIONS} <= set(TITLES)
+    assert {code for k in KINDS for code in k.clears} <= set(SUSPICIONS)
+    assert {c.repeat for c in CONTRADICTIONS} <= set(BY_CODE)
     assert TABLE[-1].needs == ()
     assert len({r.name for r in TABLE}) == len(TABLE)
 

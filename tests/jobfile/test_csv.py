@@ -2,10 +2,10 @@
 
 import pytest
 
-from plumb.core.problems import PlumbError
+from plumb.core.measure.problems import PlumbError
 from plumb.jobfile.csvfile import Target, parse_csv, write_csv
 
-TARGET = Target(job="7", sheet="s1", unit="psi", injectors=("1", "2", "3"))
+TARGET = Target(job="7", sheet="s1", unit="psi", injectors=("1", "2", "3"), kind="pressure_drop")
 
 
 def places(text: str) -> list[str]:

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.drivers import DEMO, job_file
 
 from plumb.contract import job_schema
-from plumb.core.problems import PlumbError
+from plumb.core.measure.problems import PlumbError
 from plumb.jobfile.exact import dumps, loads
 from plumb.jobfile.reading import parse
 from plumb.jobfile.results import analyse_file

@@ -5,7 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.problems import PlumbError, Problem
+from plumb.core.measure.problems import PlumbError, Problem
+from plumb.jobfile.kinds import FILE_KINDS
+from plumb.jobfile.kinds.cranking import CRANKING
 from plumb.jobfile.tracecolumns import guess, kpa, pick, seconds
 from plumb.jobfile.tracefile import MOST_SAMPLES, Column, TraceReader, TraceTable
 
@@ -105,16 +107,16 @@ def test_columns_are_guessed_by_name_and_unit(
 ) -> None:
     """In whatever order they stand."""
     table = read(header + "\n" + ",".join("1" * len(header.split(","))) + "\n")
-    assert tuple(guess(kind, table.columns).values()) == picks
+    assert tuple(guess(FILE_KINDS[kind].roles, table.columns).values()) == picks
 
 
 def test_a_column_can_be_told_and_a_wrong_one_is_named() -> None:
     """What is told comes before what is guessed; a dash means none."""
     table = read("t [s],a [A],b [A],sync [V]\n0,1,2,0\n1,1,2,5\n")
-    assert pick("cranking_balance", table, {"current": "b"})["current"] == 2
-    assert "sync" not in pick("cranking_balance", table, {"sync": "-"})
+    assert pick(CRANKING.roles, table, {"current": "b"})["current"] == 2
+    assert "sync" not in pick(CRANKING.roles, table, {"sync": "-"})
     with pytest.raises(PlumbError) as caught:
-        pick("cranking_balance", table, {"current": "c"})
+        pick(CRANKING.roles, table, {"current": "c"})
     assert caught.value.problems[0].path == "current"
 
 

@@ -3,8 +3,8 @@
 import pytest
 from tests.core.test_diesel import returns
 
-from plumb.core.returns import analyse_returns
-from plumb.service.bobs import bobs_of
+from plumb.core.procedures.returns.analysis import analyse_returns
+from plumb.service.screens.bobs import bobs_of
 
 
 @pytest.mark.parametrize(

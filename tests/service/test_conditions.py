@@ -4,9 +4,9 @@ from decimal import Decimal
 
 import pytest
 
-from plumb.core.problems import PlumbError
-from plumb.jobfile.file import KINDS, PARTS
-from plumb.service.conditions import fields_of, put
+from plumb.core.measure.problems import PlumbError
+from plumb.jobfile.kinds import FILE_KINDS
+from plumb.service.kinds.conditions import fields_of, put
 
 BASE = {"kind": "coil_resistance", "id": "s", "unit": "ohm", "gauge": {"step": Decimal("0.1")}}
 
@@ -43,11 +43,11 @@ def test_what_does_not_fit_is_named(kind: str, key: str, text: str, code: str) -
     assert (caught.value.problems[0].path, caught.value.problems[0].code) == (key, code)
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", FILE_KINDS)
 def test_every_field_is_a_key_that_the_file_knows(kind: str) -> None:
     """The first part of each key is a field of the kind's model."""
     for key in fields_of(kind):
-        assert key.split(".")[0] in PARTS[kind].model_fields
+        assert key.split(".")[0] in FILE_KINDS[kind].model.model_fields
 
 
 def test_words_become_a_list_and_a_tick_becomes_true() -> None:

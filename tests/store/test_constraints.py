@@ -7,8 +7,8 @@ from sqlalchemy import Engine, text
 from sqlalchemy.exc import DBAPIError
 from tests.drivers import new_id
 
-from plumb.core.decision import Thresholds
-from plumb.service.jobs import NewJob, new_job
+from plumb.core.measure.decision import Thresholds
+from plumb.service.uses.jobs import NewJob, new_job
 
 GOOD = {
     "number": 1, "first_typed": "50", "second_typed": "26", "unit": "psi", "first_kpa": 344.7,

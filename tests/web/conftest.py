@@ -23,7 +23,7 @@ def make_bench(browser: Browser, live: Live) -> Iterator[MakeBench]:
     faults: list[str] = []
 
     def make(
-        width: int = 1280, height: int = 800, begin: str = "pressure_drop", **options: Any
+        width: int = 1280, height: int = 800, begin: str = "straight", **options: Any
     ) -> Bench:
         context = browser.new_context(
             viewport={"width": width, "height": height}, reduced_motion="reduce", **options

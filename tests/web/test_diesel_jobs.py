@@ -63,7 +63,7 @@ def nozzle_row(bench: Bench, label: str):  # type: ignore[no-untyped-def]  # noq
 
 def test_a_whole_mechanical_job_by_keyboard(make_bench: MakeBench) -> None:
     """Walk-round, cranking balance, nozzles; one re-shimmed, one that wets, the verdict, kept."""
-    bench = make_bench(begin="walk_round")
+    bench = make_bench(begin="outside")
     new_job(bench, "Brannock field tractor", 4, 3)
     heading(bench, "Walk-round")
     expect(bench.page.get_by_text("Vacuum hose")).to_have_count(0)

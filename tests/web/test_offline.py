@@ -1,12 +1,13 @@
 """The server stopped in the middle: nothing typed is lost, and it goes up by itself."""
 
 import re
+from pathlib import Path
 
 import httpx2
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
-from tests.drivers import Bench
+from tests.drivers import Bench, new_id
 
 from plumb.demo import load
 
@@ -139,3 +140,107 @@ def test_a_part_of_the_pages_that_does_not_come_is_said_and_fetched_again(
     bench.page.unroute("**/HoldSheet-*.js")
     bench.page.get_by_role("button", name="Load it anew").click()
     bench.says("Holds")
+
+
+def test_a_job_begun_before_the_catalogue_has_come_is_made(bench: Bench) -> None:
+    """Enter comes while the catalogue is still on its way: the key is not dropped."""
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        held.append(route)
+
+    bench.page.route("**/api/catalogue", hold)
+    bench.go()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    bench.press("n").type("Van").press("Enter")
+    expect(bench.page.get_by_role("button", name="Go")).to_be_disabled()
+    held[0].continue_()
+    expect(bench.entry("first")).to_be_focused()
+
+
+def _break_at(bench: Bench, injector: str) -> list[bool]:
+    """The server breaks at this injector's readings for as long as the list says so."""
+    broken = [True]
+
+    def answer(route: Route) -> None:
+        if broken[0] and f'"injector":"{injector}"' in (route.request.post_data or ""):
+            body = {
+                "type": "",
+                "title": "Something broke",
+                "status": 500,
+                "detail": "",
+                "problems": [],
+            }
+            route.fulfill(status=500, json=body)
+        else:
+            route.continue_()
+
+    bench.page.route("**/readings*", answer)
+    return broken
+
+
+def test_one_that_the_server_breaks_at_jams_nobody(bench: Bench, live: Live) -> None:
+    """Those behind it go up; after five times it is shown, is changed, and goes up too."""
+    bench.go().new_job("Van")
+    broken = _break_at(bench, "2")
+    bench.burst("50 26").burst("50 26.5").burst("50 26").burst("50 26.5")
+    path = f"{live.address}/api/sheets/{_sheet_id(live)}"
+    status = bench.page.get_by_role("status").first
+    expect(status).to_contain_text("1 wait")
+    expect(bench.row("4")).to_contain_text("in plumb")
+    assert [r["count"] for r in httpx2.get(path).json()["rows"]] == [1, 0, 1, 1]
+    expect(bench.asked()).to_contain_text("Something broke")
+    expect(status).to_contain_text("1 to decide")
+    broken[0] = False
+    bench.press("c")
+    expect(bench.entry("first")).to_have_value("50")
+    expect(bench.entry("second")).to_have_value("26.5")
+    bench.entry("second").fill("26")
+    bench.press("Enter").saved()
+    assert [r["count"] for r in httpx2.get(path).json()["rows"]] == [1, 1, 1, 1]
+    assert httpx2.get(path).json()["rows"][1]["readings"][0]["second_typed"] == "26"
+
+
+def test_what_stepped_aside_is_found_from_any_screen(bench: Bench, live: Live) -> None:
+    """Shown with its job and what was said; sent again from there."""
+    bench.go().new_job("Van")
+    broken = _break_at(bench, "1")
+    bench.burst("50 26")
+    expect(bench.asked()).to_contain_text("Something broke")
+    bench.go("/")
+    bench.page.get_by_role("button", name="Look at it").click()
+    dialog = bench.page.get_by_role("dialog")
+    expect(dialog).to_contain_text("Injector 1: 50 26, on job 1, Drop per injector")
+    expect(dialog).to_contain_text("Something broke")
+    broken[0] = False
+    dialog.get_by_role("button", name="Send it again").click()
+    expect(dialog).to_be_hidden()
+    expect(bench.page.get_by_role("status").first).to_contain_text("All saved")
+    path = f"{live.address}/api/sheets/{_sheet_id(live)}"
+    assert httpx2.get(path).json()["rows"][0]["count"] == 1
+
+
+def test_a_file_that_is_too_large_is_said_before_it_is_sent(bench: Bench, tmp_path: Path) -> None:
+    """With its size and what is taken in."""
+    file = tmp_path / "large.plumb.json"
+    file.write_text(" " * (2 * 2**20 + 1))
+    bench.go()
+    bench.page.get_by_role("button", name="Bring in a job file").click()
+    bench.page.get_by_role("dialog").locator("input[type=file]").set_input_files(file)
+    expect(bench.page.get_by_role("alert")).to_contain_text(
+        "large.plumb.json has 2.0 MB; at most 2.0 MB are taken in."
+    )
+
+
+def test_today_shows_more_when_asked(bench: Bench, live: Live) -> None:
+    """Sixty at a time, and how many there are in all."""
+    for n in range(63):
+        body = {"request_id": new_id(), "vehicle_name": f"Torvik {n}"}
+        assert httpx2.post(f"{live.address}/api/jobs", json=body).status_code == 201
+    bench.go()
+    rows = bench.page.locator("main li")
+    expect(rows).to_have_count(60)
+    expect(bench.page.get_by_text("63 open")).to_be_visible()
+    bench.page.get_by_role("button", name="Show more: 60 of 63").click()
+    expect(rows).to_have_count(63)
+    expect(bench.page.get_by_role("button", name=re.compile("Show more"))).to_be_hidden()

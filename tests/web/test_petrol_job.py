@@ -141,7 +141,7 @@ def onward(bench: Bench) -> None:
 
 def test_a_whole_petrol_job_by_keyboard(make_bench: MakeBench) -> None:
     """Walk-round to verdict; one clogged, one that leaks at its tip."""
-    bench = make_bench(begin="walk_round")
+    bench = make_bench(begin="outside")
     bench.go()
     expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
     bench.press("n")
@@ -160,7 +160,7 @@ def test_a_whole_petrol_job_by_keyboard(make_bench: MakeBench) -> None:
     for words in ("Replace 5: leaks at the tip.", "Clean and repeat 4:", "Four are sound."):
         expect(bench.page.locator("main")).to_contain_text(words)
     expect(bench.page.get_by_label("What the set says", exact=True)).to_contain_text("Ruled out")
-    again = make_bench(begin="walk_round")
+    again = make_bench(begin="outside")
     again.page.goto(bench.page.url)
     expect(again.page.locator("main")).to_contain_text("Replace 5: leaks at the tip.")
 
@@ -221,7 +221,9 @@ def test_the_shelf_is_kept_and_changed(bench: Bench) -> None:
     expect(bench.page.get_by_text("reads to 0.1 ohm")).to_be_visible()
     bench.page.get_by_role("region", name="Windows").get_by_role("button", name="Add").click()
     bench.page.get_by_label("Name").fill("card 3")
-    bench.page.get_by_label("Lower limit").fill("11")
+    expect(bench.page.get_by_label("Key on: lower limit")).to_be_visible()
+    bench.page.get_by_label("For the sheet").select_option("Coils")
+    bench.page.get_by_label("Lower limit, ohm").fill("11")
     bench.page.get_by_role("button", name="Keep").click()
     expect(bench.page.get_by_text("Coils: low 11")).to_be_visible()
     bench.page.get_by_role("button", name="Take card 3 off the shelf").click()

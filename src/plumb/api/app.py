@@ -1,17 +1,18 @@
 """The application: the whole request path on one screen.
 
-request → headers → routes (one file a subject) → service → core and store → JSON;
-errors → api/problems.py → problem JSON; everything else → the built web pages.
+request → door (who may ask, headers) → routes (one file a subject; intake: how much, of which type)
+→ service → core and store → JSON; errors → api/problems.py → problem JSON; everything else → the built web pages.
 """
 
-from collections.abc import Awaitable, Callable
+import os
 from pathlib import Path
 
 from fastapi import APIRouter, FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine
 from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp
 
 from plumb import __version__
 from plumb.api import (
@@ -22,22 +23,28 @@ from plumb.api import (
     routes_shelf,
     routes_traces,
 )  # fmt: skip
+from plumb.api.door import Door
+from plumb.api.intake import Turns
 from plumb.api.schemas import Health
 from plumb.api.settings import ROOT, Settings
-from plumb.store.session import StoreDown, transaction
+from plumb.store.schema import unreadable
+from plumb.store.session import StoreBusy, StoreDown
 
 PAGES = ROOT / "web" / "dist"
-_HEADERS = {
-    "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; "
-    "img-src 'self' data:; frame-ancestors 'none'",
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "no-referrer",
-}
+
+
+class Application(FastAPI):
+    """FastAPI behind the door: outside of everything, so that a fault's answer passes it too."""
+
+    def build_middleware_stack(self) -> ASGIApp:
+        """FastAPI's own stack, and the door before it."""
+        settings: Settings = self.state.settings
+        return Door(super().build_middleware_stack(), settings.known_hosts())
 
 
 def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI:
     """The application on a store; ``pages`` is the built web folder."""
-    app = FastAPI(
+    app = Application(
         title="Plumb",
         version=__version__,
         docs_url=None,
@@ -47,8 +54,8 @@ def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI
     )
     app.state.engine = engine
     app.state.settings = settings
+    app.state.turns = Turns()
     problems.install(app)
-    app.middleware("http")(_headers)
     api = APIRouter(prefix="/api")
     for part in (routes_jobs, routes_sheets, routes_shelf, routes_files, routes_traces):
         api.include_router(part.router)
@@ -58,22 +65,19 @@ def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI
     return app
 
 
-async def _headers(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
-    """The same safety headers on every answer."""
-    response = await go_on(request)
-    response.headers.update(_HEADERS)
-    return response
-
-
-def _health(request: Request) -> Health:
-    """Whether application and database answer."""
+def _health(request: Request, response: Response) -> Health:
+    """Whether application and database answer, and which tables cannot be read; 503 if not all."""
+    unread: list[str] = []
     try:
-        with transaction(request.app.state.engine) as connection:
-            connection.execute(text("SELECT 1"))
+        unread = unreadable(request.app.state.engine)
         database = "answers"
-    except StoreDown:
+    except (StoreDown, StoreBusy):
         database = "does not answer"
-    return Health(application="answers", database=database, version=__version__)
+    if unread:
+        database = "cannot read " + ", ".join(unread)
+    if database != "answers":
+        response.status_code = 503
+    return Health(application="answers", database=database, unreadable=unread, version=__version__)
 
 
 def _serve_pages(app: FastAPI, pages: Path) -> None:
@@ -87,7 +91,7 @@ def _serve_pages(app: FastAPI, pages: Path) -> None:
         if path.startswith("api/"):
             raise HTTPException(404, "there is no such address")
         wanted = (pages / path).resolve()
-        found = wanted.is_file() and wanted.is_relative_to(pages.resolve())
+        found = wanted.is_relative_to(pages.resolve()) and os.path.isfile(wanted)  # noqa: PTH113  never raises
         return FileResponse(
             wanted if found else pages / "index.html", headers={"Cache-Control": "no-cache"}
         )

@@ -10,9 +10,9 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
-from plumb.core.problems import AsksBack, Conflict, NotThere, PlumbError, Problem
+from plumb.core.measure.problems import AsksBack, Conflict, NotThere, PlumbError, Problem, told
 from plumb.jobfile.reading import path_of
-from plumb.store.session import StoreDown, StoreFull
+from plumb.store.session import StoreBusy, StoreDown, StoreFull
 
 log = structlog.get_logger()
 
@@ -39,18 +39,26 @@ class ProblemBody(BaseModel):
 
 
 TITLES = {
+    400: "Cannot be read",
+    403: "Not from there",
     404: "Not there",
     405: "Not possible here",
     409: "Something newer is in its place",
     413: "Too large",
+    415: "Of another type",
+    421: "Not this shop",
     422: "Does not fit",
     500: "Something broke",
-    503: "The database does not answer",
+    503: "Not just now",
     507: "The disk is full",
 }
 
+_IN_A_LINE = 5
+"""So many problems stand in ``detail``; all that are told stand in ``problems``."""
+
 RESPONSES: dict[int | str, dict[str, Any]] = {
-    code: {"model": ProblemBody, "description": TITLES[code]} for code in (404, 409, 422, 503)
+    code: {"model": ProblemBody, "description": TITLES[code]}
+    for code in (400, 403, 404, 409, 413, 415, 421, 422, 503)
 }
 
 
@@ -62,7 +70,7 @@ def answer(
         type="about:blank",
         title=title or TITLES.get(status, "Problem"),
         status=status,
-        detail=detail or "; ".join(p.text() for p in problems),
+        detail=detail or "; ".join(p.text() for p in told(problems)[:_IN_A_LINE]),
         problems=[
             ProblemItem(
                 path=p.path,
@@ -72,7 +80,7 @@ def answer(
                 suggestion=p.suggestion,
                 confirmable=p.confirmable,
             )
-            for p in problems
+            for p in told(problems)
         ],
     )
     return JSONResponse(
@@ -88,44 +96,63 @@ def _status(error: PlumbError) -> tuple[int, str]:
     return 422, "Is this what you meant?" if isinstance(error, AsksBack) else ""
 
 
+def _domain(_request: Request, error: PlumbError) -> JSONResponse:
+    status, title = _status(error)
+    return answer(status, error.problems, title)
+
+
+def _shape(_request: Request, error: RequestValidationError) -> JSONResponse:
+    found = [
+        Problem(
+            path=path_of(tuple(p for p in e["loc"] if p != "body")),
+            rule=str(e["msg"]).removeprefix("Value error, "),
+            code=str(e["type"]),
+            value="" if isinstance(e.get("input"), dict | list) else str(e.get("input")),
+        )
+        for e in error.errors()
+    ]
+    return answer(422, found)
+
+
+def _http(_request: Request, error: HTTPException) -> JSONResponse:
+    return answer(error.status_code, [], detail=str(error.detail))
+
+
+def _down(_request: Request, error: StoreDown) -> JSONResponse:
+    log.warning("database does not answer", error=str(error))
+    words = (
+        "The database does not answer. Nothing was lost: what you typed waits, and is sent again."
+    )
+    return answer(503, [], detail=words)
+
+
+def _busy(_request: Request, error: StoreBusy) -> JSONResponse:
+    log.warning("database busy", error=str(error))
+    return answer(503, [], detail="Others were at it all the time; what you typed is sent again.")
+
+
+def _full(_request: Request, error: StoreFull) -> JSONResponse:
+    log.error("disk full", error=str(error))
+    return answer(507, [], detail="Make room on the disk; this reading was not kept here.")
+
+
+def _broken(request: Request, error: Exception) -> JSONResponse:
+    log.error("unexpected", path=request.url.path, error=repr(error))
+    return answer(500, [], detail="This is a fault of Plumb. The log says more.")
+
+
+_HANDLERS: dict[Any, Any] = {
+    PlumbError: _domain,
+    RequestValidationError: _shape,
+    HTTPException: _http,
+    StoreDown: _down,
+    StoreBusy: _busy,
+    StoreFull: _full,
+    Exception: _broken,
+}
+
+
 def install(app: FastAPI) -> None:
     """Register the handlers."""
-
-    @app.exception_handler(PlumbError)
-    def _domain(_request: Request, error: PlumbError) -> JSONResponse:
-        status, title = _status(error)
-        return answer(status, error.problems, title)
-
-    @app.exception_handler(RequestValidationError)
-    def _shape(_request: Request, error: RequestValidationError) -> JSONResponse:
-        return answer(
-            422,
-            [
-                Problem(
-                    path=path_of(tuple(p for p in e["loc"] if p != "body")),
-                    rule=str(e["msg"]).removeprefix("Value error, "),
-                    code=str(e["type"]),
-                    value="" if isinstance(e.get("input"), dict | list) else str(e.get("input")),
-                )
-                for e in error.errors()
-            ],
-        )
-
-    @app.exception_handler(HTTPException)
-    def _http(_request: Request, error: HTTPException) -> JSONResponse:
-        return answer(error.status_code, [], detail=str(error.detail))
-
-    @app.exception_handler(StoreDown)
-    def _down(_request: Request, error: StoreDown) -> JSONResponse:
-        log.warning("database does not answer", error=str(error))
-        return answer(503, [], detail="Nothing was lost: what you typed waits and is sent again.")
-
-    @app.exception_handler(StoreFull)
-    def _full(_request: Request, error: StoreFull) -> JSONResponse:
-        log.error("disk full", error=str(error))
-        return answer(507, [], detail="Make room on the disk; this reading was not kept here.")
-
-    @app.exception_handler(Exception)
-    def _broken(request: Request, error: Exception) -> JSONResponse:
-        log.error("unexpected", path=request.url.path, error=repr(error))
-        return answer(500, [], detail="This is a fault of Plumb. The log says more.")
+    for error, handler in _HANDLERS.items():
+        app.add_exception_handler(error, handler)

@@ -3,16 +3,15 @@
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 
-from plumb.api.deps import Shop, Store
-from plumb.api.problems import RESPONSES
-from plumb.core.problems import PlumbError, Problem
-from plumb.service import readings_csv
-from plumb.service import transfer as service
-from plumb.service.job_views import ImportView
+from plumb.api.deps import InTurn, Store
+from plumb.api.intake import CSV_BYTES, JOB_FILE_BYTES, body_of, routes_of, takes
+from plumb.service.uses import readings_csv
+from plumb.service.uses import transfer as service
+from plumb.service.views.job import ImportView
 
-router = APIRouter(tags=["files"], responses=RESPONSES)
+router = routes_of("files")
 
 Preview = Annotated[bool, Query(description="only say what would happen")]
 
@@ -25,18 +24,6 @@ def _download(text: str, name: str, media: str) -> Response:
     )
 
 
-async def _body(request: Request, limit_mb: int) -> bytes:
-    """The request's body, refused as soon as it is larger than allowed."""
-    data = bytearray()
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > limit_mb * 2**20:
-            raise PlumbError(
-                Problem(path="file", rule=f"a file has at most {limit_mb} MB", code="too_large")
-            )
-    return bytes(data)
-
-
 @router.get("/jobs/{number}/file", response_class=Response)
 def export_job(number: str, store: Store) -> Response:
     """A job as a job file."""
@@ -47,19 +34,16 @@ def export_job(number: str, store: Store) -> Response:
 
 @router.post(
     "/job-files",
-    openapi_extra={
-        "requestBody": {
-            "required": True,
-            "content": {"application/json": {"schema": {"type": "object"}}},
-        }
-    },
+    openapi_extra=takes("application/json", JOB_FILE_BYTES, {"type": "object"}),
 )
 async def import_job(
-    request: Request, store: Store, shop: Shop, *, preview: Preview = False
+    request: Request, store: Store, turns: InTurn, *, preview: Preview = False
 ) -> ImportView:
     """Bring a job file in, whole or not at all."""
-    text = await _body(request, shop.upload_limit_mb)
-    return service.preview_job(store, text) if preview else service.import_job(store, text)
+    async with turns.queue():
+        text = await body_of(request)
+        work = service.preview_job if preview else service.import_job
+        return await turns.run(work, store, text)
 
 
 @router.get("/sheets/{sheet_id}/csv", response_class=Response)
@@ -70,13 +54,12 @@ def export_csv(sheet_id: int, store: Store) -> Response:
 
 @router.post(
     "/sheets/{sheet_id}/csv",
-    openapi_extra={
-        "requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}
-    },
+    openapi_extra=takes("text/csv", CSV_BYTES, {"type": "string"}),
 )
 async def import_csv(
-    sheet_id: int, request: Request, store: Store, shop: Shop, *, preview: Preview = False
+    sheet_id: int, request: Request, store: Store, turns: InTurn, *, preview: Preview = False
 ) -> ImportView:
     """Bring readings from CSV onto a sheet, all or nothing."""
-    text = await _body(request, shop.upload_limit_mb)
-    return readings_csv.import_csv(store, sheet_id, text, store_it=not preview)
+    async with turns.queue():
+        text = await body_of(request)
+        return await turns.run(readings_csv.import_csv, store, sheet_id, text, store_it=not preview)

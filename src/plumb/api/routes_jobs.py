@@ -2,27 +2,38 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query, Response
 
 from plumb.api.deps import Shop, Store
-from plumb.api.problems import RESPONSES
+from plumb.api.intake import routes_of
 from plumb.api.schemas import InjectorIn, JobChangeIn, NewJobIn, ReachOrderIn, TakeLayoutIn
-from plumb.service import jobs as service
-from plumb.service import vehicles
-from plumb.service.job_views import JobLineView, JobView, VehicleView
-from plumb.service.views import SheetView
+from plumb.service.uses import jobs as service
+from plumb.service.uses import today, vehicles
+from plumb.service.views.job import JobLineView, JobView, VehicleView
+from plumb.service.views.sheet import SheetView
 
-router = APIRouter(tags=["jobs"], responses=RESPONSES)
+router = routes_of("jobs")
 
 Find = Annotated[str, Query(max_length=120, description="words to look for")]
 
 
 @router.get("/jobs")
 def list_jobs(
-    store: Store, shop: Shop, find: Find = "", *, closed: bool = False
+    response: Response,
+    store: Store,
+    shop: Shop,
+    find: Find = "",
+    *,
+    closed: bool = False,
+    skip: Annotated[int, Query(ge=0, le=10**9, description="jobs of earlier pages")] = 0,
 ) -> list[JobLineView]:
-    """Jobs, newest first, by number, plate, vehicle, complaint or code; open ones only at first."""
-    return service.list_jobs(store, shop.thresholds(), find, closed=closed)
+    """A page of jobs, newest first, by number, plate, vehicle, complaint or code; open ones at first.
+
+    The header ``X-Total-Count`` says how many there are in all.
+    """
+    page = today.list_jobs(store, shop.thresholds(), find, closed=closed, skip=skip)
+    response.headers["X-Total-Count"] = str(page.total)
+    return page.jobs
 
 
 @router.post("/jobs", status_code=201)
@@ -40,8 +51,9 @@ def show_job(number: str, store: Store, shop: Shop) -> JobView:
 
 @router.patch("/jobs/{number}")
 def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop) -> JobView:
-    """Change complaint or codes, set a procedure aside, close a job or open it again."""
+    """Change complaint or codes (409 when someone did meanwhile), set aside, close, open again."""
     wanted = service.JobChange(
+        version=change.version,
         complaint=change.complaint,
         codes=change.codes,
         closed=change.closed,
@@ -62,7 +74,7 @@ def set_reach_order(vehicle_id: int, wanted: ReachOrderIn, store: Store) -> Vehi
     return vehicles.set_reach_order(store, vehicle_id, wanted.order)
 
 
-@router.patch("/vehicles/{vehicle_id}/injectors/{label}")
+@router.patch("/vehicles/{vehicle_id}/injectors/{label:path}")
 def change_injector(vehicle_id: int, label: str, wanted: InjectorIn, store: Store) -> VehicleView:
     """Bank and feed of an injector."""
     return vehicles.change_injector(store, vehicle_id, label, wanted.bank, wanted.feed)

@@ -1,21 +1,22 @@
 """Sheets: show, enter a reading, take one back, change the conditions."""
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 from pydantic import ValidationError
 
 from plumb.api.deps import Shop, ShownUnit, Store
-from plumb.api.problems import RESPONSES
+from plumb.api.intake import routes_of
 from plumb.api.schemas import GaugeIn, NewSheetIn, ReadingIn, RuleIn, SheetChangeIn
-from plumb.core.problems import PlumbError
-from plumb.core.quantities import parse_number
+from plumb.core.measure.problems import PlumbError
+from plumb.core.measure.quantities import parse_number
 from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import problems_of
-from plumb.service import readings
-from plumb.service import sheets as service
-from plumb.service.figures import NewReading
-from plumb.service.views import SheetView, WorkingView
+from plumb.service.kinds.entry import NewReading
+from plumb.service.stored.gauges import Gauge
+from plumb.service.uses import new_sheets, readings
+from plumb.service.uses import sheets as service
+from plumb.service.views.sheet import ReadingView, SheetView, WorkingView
 
-router = APIRouter(tags=["sheets"], responses=RESPONSES)
+router = routes_of("sheets")
 
 
 def _tag(view: SheetView) -> str:
@@ -45,6 +46,12 @@ def show_sheet(
 def show_working(sheet_id: int, store: Store, shop: Shop, unit: ShownUnit = None) -> WorkingView:
     """How a sheet was worked out, figure by figure."""
     return service.show_working(store, sheet_id, shop.thresholds(), unit)
+
+
+@router.get("/sheets/{sheet_id}/rows/{row:path}/readings")
+def show_passes(sheet_id: int, row: str, store: Store, unit: ShownUnit = None) -> list[ReadingView]:
+    """Every reading of a row, by pass; a sheet shows the newest few."""
+    return service.show_passes(store, sheet_id, row, unit)
 
 
 @router.post("/sheets/{sheet_id}/readings")
@@ -95,7 +102,7 @@ def change_sheet(
 def new_sheet(number: str, wanted: NewSheetIn, store: Store, shop: Shop) -> SheetView:
     """A new, empty sheet of any kind that this fuel system has."""
     gauge = None if wanted.gauge is None else gauge_of(wanted.gauge)
-    return service.new_sheet(
+    return new_sheets.new_sheet(
         store, number, wanted.request_id, wanted.kind, gauge, shop.thresholds()
     )
 
@@ -106,9 +113,9 @@ def engine_ran(sheet_id: int, store: Store, shop: Shop, unit: ShownUnit = None) 
     return service.engine_ran(store, sheet_id, shop.thresholds(), unit)
 
 
-def gauge_of(gauge: GaugeIn) -> service.Gauge:
+def gauge_of(gauge: GaugeIn) -> Gauge:
     """A gauge as typed."""
-    return service.Gauge(**gauge.model_dump())
+    return Gauge(**gauge.model_dump())
 
 
 def _rule(rule: RuleIn) -> RulePart:

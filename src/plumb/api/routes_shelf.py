@@ -2,19 +2,28 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
-from plumb.api.deps import Store
-from plumb.api.problems import RESPONSES
+from plumb.api.deps import Shop, Store
+from plumb.api.intake import CSV_BYTES, JOB_FILE_BYTES, routes_of
 from plumb.api.routes_sheets import gauge_of
 from plumb.api.schemas import GaugeIn, LayoutIn, ShelfIn
-from plumb.service import shelf as service
-from plumb.service.job_views import ShelfView
-from plumb.service.views import GaugeView
+from plumb.service.screens.catalogue import catalogue
+from plumb.service.uses import shelf as service
+from plumb.service.views.catalogue import CatalogueView, LargestView
+from plumb.service.views.job import ShelfView
+from plumb.service.views.sheet import GaugeView
 
-router = APIRouter(tags=["shelf"], responses=RESPONSES)
+router = routes_of("shelf")
 
 What = Annotated[Literal["window", "rule", "layout"] | None, Query(description="only these")]
+
+
+@router.get("/catalogue")
+def show_catalogue(shop: Shop) -> CatalogueView:
+    """What there is to choose from: kinds of sheet with their limits, rules, fuel systems."""
+    trace = shop.upload_limit_mb * 2**20
+    return catalogue(LargestView(job_file=JOB_FILE_BYTES, csv=CSV_BYTES, trace=trace))
 
 
 @router.get("/gauges")

@@ -3,46 +3,42 @@
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query, Request, Response
-from fastapi.concurrency import run_in_threadpool
+from fastapi import Query, Request, Response
 
-from plumb.api.deps import Shop, Store
-from plumb.api.problems import RESPONSES
+from plumb.api.deps import InTurn, Shop, Store
+from plumb.api.intake import HEAD_BYTES, Turns, body_of, routes_of, takes
 from plumb.api.schemas import MadeId, MoveIn, TakeIn
 from plumb.jobfile.models import SheetKind
-from plumb.service import bursts
-from plumb.service import traces as service
-from plumb.service.trace_views import PartView, TraceHeadView, TraceView
-from plumb.service.views import SheetView
+from plumb.service.uses import bursts
+from plumb.service.uses import traces as service
+from plumb.service.views.sheet import SheetView
+from plumb.service.views.trace import PartView, TraceHeadView, TraceView
 
-router = APIRouter(tags=["traces"], responses=RESPONSES)
+router = routes_of("traces")
 
 _PIECE = 1 << 20
-_HEAD = 1 << 16
-_CSV = {"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}}
+_TEXT = {"type": "string"}
 Name = Annotated[str, Query(max_length=120, description="the file's name")]
 Column = Annotated[
     str, Query(max_length=120, description="the column to take; empty: guessed, -: none")
 ]
 
 
-@router.post("/trace-columns", openapi_extra=_CSV)
-async def trace_columns(request: Request, kind: SheetKind) -> TraceHeadView:
+@router.post("/trace-columns", openapi_extra=takes("text/csv", None, _TEXT))
+async def trace_columns(request: Request, kind: SheetKind, turns: InTurn) -> TraceHeadView:
     """The columns of a trace from its first lines, and which is taken for what."""
-    text = b""
-    async for chunk in request.stream():
-        text += chunk
-        if len(text) >= _HEAD:
-            break
-    return await run_in_threadpool(service.look_at_head, kind, text[:_HEAD])
+    async with turns.queue():
+        text = await body_of(request, HEAD_BYTES)
+        return await turns.run(service.look_at_head, kind, text)
 
 
-@router.post("/sheets/{sheet_id}/trace", openapi_extra=_CSV)
+@router.post("/sheets/{sheet_id}/trace", openapi_extra=takes("text/csv", None, _TEXT))
 async def add_trace(
     sheet_id: int,
     request: Request,
     store: Store,
     shop: Shop,
+    turns: InTurn,
     request_id: MadeId,
     name: Name = "",
     time: Column = "",
@@ -54,22 +50,29 @@ async def add_trace(
     unit: Annotated[str, Query(max_length=12, description="of pressure, if no header says")] = "",
 ) -> TraceView:
     """Bring a trace onto a sheet, read while it comes; an end before its end stores nothing."""
-    incoming = service.Incoming()
-    waiting = bytearray()
-    async for chunk in request.stream():
-        waiting += chunk
-        if len(waiting) >= _PIECE:
-            await run_in_threadpool(incoming.feed, bytes(waiting))
-            waiting.clear()
-    await run_in_threadpool(incoming.feed, bytes(waiting))
     picks = {
         "time": time, "current": current, "sync": sync, "wanted": wanted, "actual": actual,
         "pressure": pressure,
     }  # fmt: skip
     told = service.NewTrace(request_id=request_id, name=name, picks=picks, unit=unit)
-    return await run_in_threadpool(
-        service.add_trace, store, sheet_id, incoming, told, shop.thresholds()
-    )
+    async with turns.queue():
+        incoming = await _taken_in(request, turns)
+        return await turns.run(
+            service.add_trace, store, sheet_id, incoming, told, shop.thresholds()
+        )
+
+
+async def _taken_in(request: Request, turns: Turns) -> service.Incoming:
+    """A trace, read piece by piece while it comes."""
+    incoming = service.Incoming()
+    waiting = bytearray()
+    async for chunk in request.stream():
+        waiting += chunk
+        if len(waiting) >= _PIECE:
+            await turns.run(incoming.feed, bytes(waiting))
+            waiting.clear()
+    await turns.run(incoming.feed, bytes(waiting))
+    return incoming
 
 
 @router.get("/sheets/{sheet_id}/trace")

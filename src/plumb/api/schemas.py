@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from plumb.core.procedures import USUAL_FIRST
 from plumb.jobfile.models import FuelSystem, RuleName, SheetKind
 
 Typed = Annotated[str, Field(min_length=1, max_length=24, examples=["50.5"])]
@@ -97,7 +98,7 @@ class NewSheetIn(Body):
     """A new sheet on a job; without a gauge the usual one of its kind is taken."""
 
     request_id: MadeId
-    kind: SheetKind = "pressure_drop"
+    kind: SheetKind = USUAL_FIRST
     gauge: GaugeIn | None = None
 
 
@@ -115,7 +116,7 @@ class NewJobIn(Body):
     codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
     gauge_id: int | None = None
     layout_id: int | None = None
-    begin_with: SheetKind = "pressure_drop"
+    begin_with: SheetKind = USUAL_FIRST
 
 
 class AsideIn(Body):
@@ -126,8 +127,9 @@ class AsideIn(Body):
 
 
 class JobChangeIn(Body):
-    """What may be changed of a job."""
+    """What may be changed of a job; ``version`` is the one at which complaint and codes were seen."""
 
+    version: int | None = None
     complaint: str | None = Field(None, max_length=500)
     codes: list[Annotated[str, Field(min_length=1, max_length=12)]] | None = Field(
         None, max_length=40
@@ -195,8 +197,9 @@ class MoveIn(Body):
 
 
 class Health(BaseModel):
-    """Whether application and database answer."""
+    """Whether application and database answer; ``unreadable`` are tables that are damaged."""
 
     application: str
     database: str
+    unreadable: list[str]
     version: str

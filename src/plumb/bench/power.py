@@ -14,12 +14,12 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from plumb.bench.rail import Truth, burst, draw_truth
-from plumb.core.bursts import BurstSet, Injected, Outcome
-from plumb.core.decision import MOST_PASSES, State
-from plumb.core.flow import Flow, flow_of
-from plumb.core.flow_rule import judge_by_flow
-from plumb.core.quantities import KPA_PER
-from plumb.core.rules import RULES, RuleSpec
+from plumb.core.compare.bursts import BurstSet, Injected, Outcome
+from plumb.core.compare.flow import Flow, flow_of
+from plumb.core.compare.flow_rule import judge_by_flow
+from plumb.core.compare.rules import RULES, RuleSpec
+from plumb.core.measure.decision import MOST_PASSES, State
+from plumb.core.measure.quantities import KPA_PER
 
 PSI = KPA_PER["psi"]
 
@@ -36,7 +36,6 @@ class Cell:
     healthy_sets_accused: int = 0
     repeats: int = 0
     undecided: int = 0
-    not_applied: int = 0
 
     def row(self) -> dict[str, float]:
         """Shares: caught of the bad, alarms of the good, sets accused, repeats an injector."""
@@ -107,7 +106,6 @@ def run_rule(spec: RuleSpec, measured: Measured, cell: Cell) -> None:
                 measured.more(k)
             cell.repeats += n
         outcome = spec.judge(measured.burst_set(), spec.defaults)
-    cell.not_applied += not outcome.applies
     _count(measured.truth, outcome, cell)
 
 

@@ -5,7 +5,7 @@ from rich.progress import Progress
 from rich.table import Table
 
 from plumb.bench.power import Cell, detect
-from plumb.core.rules import RULES
+from plumb.core.compare.rules import RULES
 
 STEPS = (0.1, 0.5, 1.0, 2.0)
 RAILS = (

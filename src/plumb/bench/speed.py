@@ -6,6 +6,8 @@ costs in a workshop.
 
 import io
 import json
+import math
+import os
 import statistics
 import tempfile
 import threading
@@ -26,16 +28,28 @@ from sqlalchemy import text
 from plumb.analyze import lines
 from plumb.api.app import make_app
 from plumb.api.settings import ROOT, Settings
-from plumb.core.coil import CoilSheet, Meter
-from plumb.core.drop import DropReading, DropSheet, analyse_drop
-from plumb.core.hold import HoldSheet
-from plumb.core.hold import Limits as HoldLimits
-from plumb.core.job import Job, Sheet, analyse_job
-from plumb.core.quantities import KPA_PER
-from plumb.core.readings import Seen, Value, Window
-from plumb.core.seen import SeenSheet
-from plumb.core.supply import SupplySheet
-from plumb.core.walk import WalkSheet
+from plumb.api.wire import config_of
+from plumb.bench.shop import ask, busy_shop, ms_of
+from plumb.core.compare.drops.sheet import DropReading, DropSheet, analyse_drop
+from plumb.core.compare.seen import SeenSheet
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.measure.readings import Seen, Value, Window
+from plumb.core.procedures import (
+    COIL_VOLTAGE,
+    COMMAND,
+    DROP,
+    FLOW_BENCH,
+    RUNNING,
+    TIPS,
+    AnyKind,
+    Sheet,
+)
+from plumb.core.procedures.coils.analysis import CoilSheet, Meter
+from plumb.core.procedures.hold.analysis import HoldSheet
+from plumb.core.procedures.hold.analysis import Limits as HoldLimits
+from plumb.core.procedures.supply.analysis import SupplySheet
+from plumb.core.procedures.walk.analysis import WalkSheet
+from plumb.core.weigh.job import Job, analyse_job
 from plumb.store.schema import upgrade
 from plumb.store.server import Place, Server
 from plumb.store.session import make_engine, transaction
@@ -64,18 +78,26 @@ def speed(console: Console) -> None:
         sheet = _sheet(passes)
         console.print(
             f"one sheet of 8 injectors, {passes} pass(es), all rules: median "
-            f"[bold]{median_ms(partial(analyse_drop, sheet)):.2f} ms[/]  (asked: below 2)"
+            f"[bold]{median_ms(partial(_all_rules, sheet)):.2f} ms[/]  (asked: below 2)"
         )
     job = _whole_job()
     console.print(
         "a complete petrol job, 8 injectors, 10 sheets, 3 passes, weighed into its verdicts: median "
         f"[bold]{median_ms(partial(analyse_job, job)):.2f} ms[/]  (asked: below 10)"
     )
+    cores = os.cpu_count() or 1
+    alone, shared = _lines_a_second(1), _lines_a_second(cores)
+    bare = median_ms(_bare_formula, 2000)
     console.print(
-        f"job files of six injectors through --jsonl: [bold]{_lines_a_second():.0f} a second[/] "
-        "on one core  (asked: 1000)"
+        f"job files of six injectors through --jsonl: {alone:.0f} a second on one core, "
+        f"[bold]{shared:.0f}[/] on {cores}  (asked: 1000); one is "
+        f"{1000.0 / alone / bare:.0f} times the bare formula"
     )
     _saving(console)
+
+
+def _all_rules(sheet: DropSheet) -> object:
+    return analyse_drop(sheet).rules()
 
 
 def _sheet(passes: int) -> DropSheet:
@@ -85,25 +107,28 @@ def _sheet(passes: int) -> DropSheet:
         for p in range(1, passes + 1)
     )
     labels = tuple(str(n) for n in range(1, len(ENDS) + 1))
-    return DropSheet(injectors=labels, readings=readings, step=0.5 * PSI)
+    return DropSheet(kind=DROP.code, injectors=labels, readings=readings, step=0.5 * PSI)
+
+
+_EIGHT = tuple(str(n) for n in range(1, 9))
+
+
+def _values(around: float) -> tuple[Value, ...]:
+    return tuple(
+        Value(injector=i, number=p, value=around * (1 + 0.01 * int(i)) + 0.1 * p)
+        for i in _EIGHT
+        for p in (1, 2, 3)
+    )
+
+
+def _seen(kind: AnyKind, word: str) -> SeenSheet:
+    words = tuple(Seen(injector=i, word=word) for i in _EIGHT)
+    return SeenSheet(kind=kind.code, injectors=_EIGHT, readings=words)
 
 
 def _whole_job() -> Job:
     """Every sheet that a direct-injection petrol engine has, one job."""
-    labels = tuple(str(n) for n in range(1, 9))
-
-    def values(around: float) -> tuple[Value, ...]:
-        return tuple(
-            Value(injector=i, number=p, value=around * (1 + 0.01 * int(i)) + 0.1 * p)
-            for i in labels
-            for p in (1, 2, 3)
-        )
-
     drop = _sheet(3)
-    volumes = tuple(
-        DropReading(injector=v.injector, number=v.number, first=v.value, second=0.0)
-        for v in values(60.0)
-    )
     sheets: tuple[Sheet, ...] = (
         WalkSheet(complaint=("rough_idle",), hose="dry", connectors="good"),
         SupplySheet(
@@ -115,30 +140,28 @@ def _whole_job() -> Job:
             limits=HoldLimits(left_at_least=100.0, after_s=1200.0),
             isolation=(("vacuum_hose", "dry"), ("clamp_return", "falls")),
         ),
-        SeenSheet(
-            kind="command", injectors=labels,
-            readings=tuple(Seen(injector=i, word="blinks") for i in labels),
-        ),
+        _seen(COMMAND, "blinks"),
         CoilSheet(
-            injectors=labels, readings=values(12.0), meter=Meter(step=0.1), temperature_c=40.0,
+            injectors=_EIGHT, readings=_values(12.0), meter=Meter(step=0.1), temperature_c=40.0,
             window=Window(low=11.0, high=14.0, spread=3.0),
         ),
         CoilSheet(
-            kind="coil_voltage_drop", injectors=labels, readings=values(5.0),
+            kind=COIL_VOLTAGE.code, injectors=_EIGHT, readings=_values(5.0),
             meter=Meter(step=0.01), window=Window(spread=1.0),
         ),
         drop,
-        replace(drop, kind="injector_balance_running"),
-        SeenSheet(
-            kind="tip_leak", injectors=labels,
-            readings=tuple(Seen(injector=i, word="dry") for i in labels),
-        ),
+        replace(drop, kind=RUNNING.code),
+        _seen(TIPS, "dry"),
         DropSheet(
-            kind="flow_bench", linear=True, injectors=labels, readings=volumes, step=0.5
+            kind=FLOW_BENCH.code, linear=True, injectors=_EIGHT, step=0.5,
+            readings=tuple(
+                DropReading(injector=v.injector, number=v.number, first=v.value, second=0.0)
+                for v in _values(60.0)
+            ),
         ),
     )  # fmt: skip
     keyed = tuple((f"s{n}", s) for n, s in enumerate(sheets, 1))
-    return Job(injectors=labels, sheets=keyed, fuel_system="direct")
+    return Job(injectors=_EIGHT, sheets=keyed, fuel_system="direct")
 
 
 def _job_line() -> bytes:
@@ -153,7 +176,7 @@ def _job_line() -> bytes:
         },
         "sheets": [
             {
-                "kind": "pressure_drop",
+                "kind": DROP.code,
                 "id": "s1",
                 "unit": "psi",
                 "gauge": {"step": 0.5},
@@ -166,15 +189,26 @@ def _job_line() -> bytes:
     return json.dumps(data).encode()
 
 
-def _lines_a_second(count: int = 1000) -> float:
+def _bare_formula() -> list[float]:
+    """The deviations of six injectors and nothing else, from the same text."""
+    sheet = json.loads(_LINE)["sheets"][0]
+    flows = [math.sqrt(r["first"]) - math.sqrt(r["second"]) for r in sheet["readings"]]
+    mean = statistics.fmean(flows)
+    return [f / mean - 1.0 for f in flows]
+
+
+def _lines_a_second(workers: int, count: int = 1000) -> float:
     """Median of five runs over ``count`` lines."""
-    source = [_job_line()] * count
+    source = [_LINE] * count
     rates = []
     for _ in range(5):
         begin = time.perf_counter()
-        lines(source, io.StringIO())
+        lines(source, io.StringIO(), workers)
         rates.append(count / (time.perf_counter() - begin))
     return statistics.median(rates)
+
+
+_LINE = _job_line()
 
 
 @contextmanager
@@ -197,9 +231,7 @@ def _application(folder: Path) -> Iterator[tuple[Any, Settings]]:
             return {"id": body["id"]}
 
         app.add_api_route("/bare", bare, methods=["POST"])
-        server = uvicorn.Server(
-            uvicorn.Config(app, host="127.0.0.1", port=API_PORT, log_level="error")
-        )
+        server = uvicorn.Server(config_of(app, API_PORT, log_level="error"))
         threading.Thread(target=server.run, daemon=True).start()
         while not server.started:
             time.sleep(0.02)
@@ -211,16 +243,6 @@ def _application(folder: Path) -> Iterator[tuple[Any, Settings]]:
         database.stop()
 
 
-def _post(link: HTTPConnection, path: str, body: dict[str, Any]) -> dict[str, Any]:
-    link.request("POST", path, json.dumps(body), {"Content-Type": "application/json"})
-    answer = link.getresponse()
-    data = answer.read()
-    if answer.status >= 300:
-        raise RuntimeError(data.decode())
-    made: dict[str, Any] = json.loads(data)
-    return made
-
-
 def _saving(console: Console) -> None:
     """A reading saved and analysed through HTTP against one bare INSERT and COMMIT."""
     with (
@@ -230,14 +252,15 @@ def _saving(console: Console) -> None:
         link = HTTPConnection("127.0.0.1", settings.port)
         saved, bare, direct = [], [], []
         for _ in range(40):
-            sheet = _post(link, "/api/jobs", _new_job())
+            sheet = json.loads(ask(link, "/api/jobs", _new_job()))
             for n, (a, b) in enumerate(ENDS[:6], 1):
                 reading = {"id": str(uuid.uuid4()), "injector": str(n), "first": str(a)}
                 path = f"/api/sheets/{sheet['id']}/readings"
-                saved.append(_timed(partial(_post, link, path, {**reading, "second": str(b)})))
+                saved.append(ms_of(partial(ask, link, path, {**reading, "second": str(b)})))
                 row = {"id": str(uuid.uuid4()), "value": 1.0}
-                bare.append(_timed(partial(_post, link, "/bare", row)))
-                direct.append(_timed(partial(_insert, engine)))
+                bare.append(ms_of(partial(ask, link, "/bare", row)))
+                direct.append(ms_of(partial(_insert, engine)))
+        busy_shop(console, link)
     s, b, d = (statistics.median(x) for x in (saved, bare, direct))
     console.print(
         f"reading saved and analysed through HTTP: median {s:.2f} ms; the same server doing one "
@@ -253,9 +276,3 @@ def _new_job() -> dict[str, Any]:
 def _insert(engine: Any) -> None:  # noqa: ANN401  an SQLAlchemy engine
     with transaction(engine) as connection:
         connection.execute(text("INSERT INTO bare VALUES (:id, 1.0)"), {"id": str(uuid.uuid4())})
-
-
-def _timed(work: Callable[[], object]) -> float:
-    begin = time.perf_counter()
-    work()
-    return (time.perf_counter() - begin) * 1000.0

@@ -21,9 +21,11 @@ from rich.console import Console
 from rich.table import Table
 
 from plumb.bench.traces import Crank, Log, crank_trace, pressure_log
-from plumb.core.humps import find_humps
-from plumb.core.pressure_log import find_bursts
-from plumb.core.quantities import KPA_PER
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.traces.humps import find_humps
+from plumb.core.traces.pressure_log import find_bursts
+from plumb.jobfile.kinds.cranking import CRANKING
+from plumb.jobfile.kinds.drop import DROP
 from plumb.jobfile.tracecolumns import kpa, pick, seconds
 from plumb.jobfile.tracefile import TraceReader
 
@@ -41,8 +43,8 @@ def traces(console: Console) -> None:
         _write_log(log)
         plain = statistics.median(_plain_csv(crank) for _ in range(RUNS))
         for name, path, kind in (
-            ("cranking, clamp and sync", crank, "cranking_balance"),
-            ("pressure log of many bursts", log, "pressure_drop"),
+            ("cranking, clamp and sync", crank, "crank"),
+            ("pressure log of many bursts", log, "log"),
         ):
             runs = [_in_a_process(path, kind) for _ in range(RUNS)]
             read, found, most = (
@@ -53,7 +55,7 @@ def traces(console: Console) -> None:
                 f"{read:.2f} s, analysed {found:.2f} s, together [bold]{read + found:.2f} s[/] "
                 f"(asked: at most 5); largest {most:.0f} MB (asked: at most 400)"
             )
-            if kind == "cranking_balance":
+            if kind == "crank":
                 console.print(
                     f"the same file read by Python's csv module, nothing else done: {plain:.2f} s; "
                     f"ratio of all of the above to it {(read + found) / plain:.2f}"
@@ -110,9 +112,9 @@ def _once(path: Path, kind: str) -> dict[str, float]:
             reader.feed(piece)
     table = reader.close()
     between = time.perf_counter()
-    at = pick(kind, table, {})
+    at = pick((CRANKING if kind == "crank" else DROP).roles, table, {})
     t = seconds(table, at["time"])
-    if kind == "cranking_balance":
+    if kind == "crank":
         count = len(
             find_humps(
                 t, table.values[:, at["current"]], cylinders=6, sync=table.values[:, at["sync"]]

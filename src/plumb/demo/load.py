@@ -4,13 +4,13 @@ from pathlib import Path
 
 from sqlalchemy import Engine
 
-from plumb.core.problems import Conflict
+from plumb.core.measure.problems import Conflict
 from plumb.demo.traces import bring_in
-from plumb.service.job_views import ShelfView
-from plumb.service.sheets import Gauge
-from plumb.service.shelf import add_gauge, keep, list_gauges
-from plumb.service.transfer import import_job
-from plumb.store.jobs import count_jobs
+from plumb.service.stored.gauges import Gauge
+from plumb.service.uses.shelf import add_gauge, keep, list_gauges
+from plumb.service.uses.transfer import import_job
+from plumb.service.views.job import ShelfView
+from plumb.store.jobs import count_from, count_jobs
 from plumb.store.session import transaction
 
 JOBS = Path(__file__).parent
@@ -86,3 +86,6 @@ def once(engine: Engine) -> None:
     for path in sorted(JOBS.glob("*.json")):
         import_job(engine, path.read_bytes())
     bring_in(engine)
+    with transaction(engine) as connection:
+        # The demo's numbers are this shop's own: the next job goes on after them.
+        count_from(connection, max(int(path.stem.split("-")[0]) for path in JOBS.glob("*.json")))

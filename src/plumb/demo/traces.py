@@ -7,9 +7,9 @@ import numpy as np
 from sqlalchemy import Engine
 
 from plumb.bench.traces import Crank, Log, crank_trace, pressure_log
-from plumb.core.decision import Thresholds
-from plumb.service.bursts import Take, take_bursts
-from plumb.service.traces import Incoming, NewTrace, add_trace
+from plumb.core.measure.decision import Thresholds
+from plumb.service.uses.bursts import Take, take_bursts
+from plumb.service.uses.traces import Incoming, NewTrace, add_trace
 from plumb.store.jobs import job_by_number
 from plumb.store.session import transaction
 from plumb.store.sheets import sheets_of

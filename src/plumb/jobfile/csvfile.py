@@ -9,27 +9,20 @@ column.
 import csv
 import io
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import Any, Final
 
 from pydantic import BaseModel, ValidationError
 
-from plumb.core.problems import PlumbError, Problem
-from plumb.core.quantities import parse_number, plain
-from plumb.core.seen import WORDS
-from plumb.core.supply import STATES
-from plumb.jobfile.diesel import HumpPart, SignedPart, StrokePart
-from plumb.jobfile.models import DropReadingPart
+from plumb.core.measure.problems import PlumbError, Problem
+from plumb.core.measure.quantities import parse_number, plain
+from plumb.core.procedures import BY_CODE
+from plumb.jobfile.kinds import FILE_KINDS, AnyFileKind
+from plumb.jobfile.kinds.kind import AS_THE_SHEET, WORD
+from plumb.jobfile.plaincells import meant, plain_cell
 from plumb.jobfile.reading import problems_of
-from plumb.jobfile.sheets import (
-    BenchReadingPart,
-    CommandSeenPart,
-    PointPart,
-    SupplyReadingPart,
-    TipSeenPart,
-    ValuePart,
-)
 
 COLUMNS: Final = (
     "job",
@@ -47,35 +40,10 @@ REQUIRED: Final = ("injector", "quantity", "value")
 MOST_ROWS: Final = 5000
 _MARKS: Final = ("none", "not_read", "read_late", "over")
 
-ENTRIES: Final[dict[str, type[BaseModel]]] = {
-    "pressure_drop": DropReadingPart,
-    "injector_balance_running": ValuePart,
-    "flow_bench": BenchReadingPart,
-    "coil_resistance": ValuePart,
-    "coil_voltage_drop": ValuePart,
-    "supply_pressure": SupplyReadingPart,
-    "hold": PointPart,
-    "command": CommandSeenPart,
-    "tip_leak": TipSeenPart,
-    "correction": SignedPart,
-    "return_volume": ValuePart,
-    "cranking_balance": HumpPart,
-    "opening_pressure": StrokePart,
-}
-"""The reading of each kind that has any."""
 
-
-def _quantities(kind: str) -> tuple[str, ...]:
-    """The quantities of a kind, in the order they are written."""
-    return {"pressure_drop": ("first", "second"), "hold": ("t_s", "value")}.get(kind, ("value",))
-
-
-BESIDE: Final[dict[str, dict[str, str]]] = {
-    "pressure_drop": {"sound": "word", "fires_at": "as the sheet"},
-    "flow_bench": {"spray": "word"},
-    "opening_pressure": {"shim_mm": "mm", "seat": "word", "sound": "word", "spray": "word"},
-}
-"""What can stand beside a figure: its quantity, and its unit, or that it is a word."""
+def entry_model(kind: str) -> type[BaseModel] | None:
+    """The reading that a row of CSV becomes; None for a kind that has no readings."""
+    return next(iter(FILE_KINDS[kind].entries.values()), None)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,8 +54,31 @@ class Target:
     sheet: str
     unit: str
     injectors: tuple[str, ...]
-    kind: str = "pressure_drop"
+    kind: str
     cylinders: Mapping[str, int] = field(default_factory=dict)
+
+    @property
+    def file_kind(self) -> AnyFileKind:
+        """What the formats say of this kind of sheet."""
+        return FILE_KINDS[self.kind]
+
+    @property
+    def fields(self) -> AbstractSet[str]:
+        """What its readings have."""
+        model = entry_model(self.kind)
+        return model.model_fields.keys() if model else frozenset()
+
+    @property
+    def of_words(self) -> bool:
+        """Whether a word stands where others have a figure."""
+        return "seen" in self.fields
+
+    @property
+    def rows(self) -> tuple[str, ...]:
+        """What may stand as injector; empty where rows are moments."""
+        if "t_s" in self.fields:
+            return ()
+        return BY_CODE[self.kind].entry.slots or self.injectors
 
 
 @dataclass(slots=True)
@@ -134,6 +125,12 @@ def parse_csv(text: str, target: Target) -> list[BaseModel]:
 
 
 def _header_problems(header: Sequence[str], rows: Sequence[object]) -> Iterator[Problem]:
+    if len(header) > len(COLUMNS):
+        yield Problem(
+            path="line 1", rule=f"at most {len(COLUMNS)} columns", value=str(len(header)),
+            code="too_wide",
+        )  # fmt: skip
+        return
     for name in REQUIRED:
         if name not in header:
             yield Problem(
@@ -175,7 +172,7 @@ def _take(
                 value=str(len(cells)),
             )
         ]
-    row = dict(zip(header, (c.strip() for c in cells), strict=False))
+    row = dict(zip(header, (meant(c.strip()) for c in cells), strict=False))
     problems = list(_fits(line, row, target))
     try:
         number = int(row.get("pass") or "1")
@@ -192,28 +189,25 @@ def _take(
         )
     note, value = row.get("note", ""), row.get("value", "")
     figure = None
-    wordy = BESIDE.get(target.kind, {}).get(row.get("quantity", "")) == "word"
-    if (
-        not wordy
-        and target.kind not in WORDS
-        and (value or note not in {"none", "not_read", "over"})
-    ):
+    wordy = target.file_kind.beside.get(row.get("quantity", "")) == WORD
+    if not wordy and not target.of_words and (value or note not in {"none", "not_read", "over"}):
         try:
             figure = parse_number(value, f"line {line}, value")
         except PlumbError as error:
             problems += error.problems
     if problems:
         return problems
-    return _place(line, row, (target.kind, number), figure, bursts)
+    return _place(line, row, (target.file_kind, number), figure, bursts)
 
 
 def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
-    unit = BESIDE.get(target.kind, {}).get(row.get("quantity", ""), "as the sheet")
+    beside = target.file_kind.beside
+    unit = beside.get(row.get("quantity", ""), AS_THE_SHEET)
     wanted = (
         ("job", (target.job,)),
         ("sheet", (target.sheet,)),
         ("kind", (target.kind,)),
-        ("unit", {"as the sheet": (target.unit,), "word": ("",)}.get(unit, (unit,))),
+        ("unit", {AS_THE_SHEET: (target.unit,), WORD: ("",)}.get(unit, (unit,))),
     )
     for name, allowed in wanted:
         if row.get(name) and row[name] not in allowed:
@@ -223,16 +217,16 @@ def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
                 code="other_target",
                 rule=f"this sheet's {name} is {allowed[0]}" if allowed[0] else "a word has no unit",
             )
-    known = STATES if target.kind == "supply_pressure" else target.injectors
-    if target.kind != "hold" and row.get("injector") not in known:
-        what = "a state" if known is STATES else "an injector of this engine"
+    known = target.rows
+    if known and row.get("injector") not in known:
+        what = "an injector of this engine" if known == target.injectors else "a state"
         yield Problem(
             path=f"line {line}, injector",
             value=row.get("injector", ""),
             rule=f"{what}: " + ", ".join(known),
             code="unknown_injector",
         )
-    quantities = (*_quantities(target.kind), *BESIDE.get(target.kind, {}))
+    quantities = (*target.file_kind.quantities, *beside)
     if row.get("quantity") not in quantities:
         yield Problem(
             path=f"line {line}, quantity",
@@ -245,13 +239,13 @@ def _fits(line: int, row: dict[str, str], target: Target) -> Iterator[Problem]:
 def _place(
     line: int,
     row: dict[str, str],
-    at: tuple[str, int],
+    at: tuple[AnyFileKind, int],
     figure: Decimal | None,
     bursts: dict[tuple[str, int], _Burst],
 ) -> list[Problem]:
     kind, number = at
     burst = bursts.setdefault((row["injector"], number), _Burst(line))
-    beside = row["quantity"] in BESIDE.get(kind, {})
+    beside = row["quantity"] in kind.beside
     if row["quantity"] in {*burst.figures, *burst.beside} or (burst.word and not beside):
         return [
             Problem(
@@ -279,10 +273,11 @@ def _finish(
     label: str, number: int, burst: _Burst, target: Target, readings: list[BaseModel]
 ) -> list[Problem]:
     """One reading of the sheet's kind from its cells."""
-    told = str(target.cylinders.get(label, label)) if target.cylinders else label
+    model = entry_model(target.kind)
+    if model is None:
+        return []
     try:
-        raw = _raw(told, number, burst, target.kind)
-        readings.append(ENTRIES[target.kind].model_validate(raw))
+        readings.append(model.model_validate(_raw(label, number, burst, target)))
     except ValidationError as error:
         return [
             replace(
@@ -297,23 +292,16 @@ def _finish(
     return []
 
 
-def _raw(label: str, number: int, burst: _Burst, kind: str) -> dict[str, Any]:
-    """The reading as the job file would have it."""
-    end = {"note": burst.note, "taken": burst.taken}
-    if kind == "hold":
-        return {"t_s": burst.figures.get("t_s"), "value": burst.figures.get("value"), **end}
-    if kind == "supply_pressure":
-        return {"state": label, "value": burst.figures.get("value"), **end}
-    if kind in WORDS:
-        return {"injector": label, "seen": burst.word, **end}
-    if kind == "cranking_balance":
-        return {"cylinder": int(label), "value": burst.figures.get("value"), **end}
-    made = {"injector": label, "pass": number, **burst.beside, **end}
-    if kind == "pressure_drop":
-        return {
-            **made, "first": burst.figures.get("first"), "second": burst.figures.get("second")
-        }  # fmt: skip
-    return {**made, "value": burst.figures.get("value")}
+def _raw(label: str, number: int, burst: _Burst, target: Target) -> dict[str, Any]:
+    """The reading as the job file would have it: what its model has, and no more."""
+    made: dict[str, Any] = {
+        "injector": label, "state": label, "cylinder": target.cylinders.get(label),
+        "pass": number, "seen": burst.word, "note": burst.note, "taken": burst.taken,
+        **{name: burst.figures.get(name) for name in target.file_kind.quantities}, **burst.beside,
+    }  # fmt: skip
+    model = entry_model(target.kind)
+    names = {f.alias or n for n, f in model.model_fields.items()} if model else set()
+    return {name: value for name, value in made.items() if name in names}
 
 
 def write_csv(target: Target, readings: Iterable[BaseModel]) -> str:
@@ -323,27 +311,27 @@ def write_csv(target: Target, readings: Iterable[BaseModel]) -> str:
     writer.writerow(COLUMNS)
     for n, r in enumerate(readings, 1):
         label = getattr(r, "injector", None) or getattr(r, "state", "")
-        if target.cylinders:
+        if "cylinder" in target.fields:
             cylinder = getattr(r, "cylinder", 0)
             label = next(k for k, n in target.cylinders.items() if n == cylinder)
-        number = n if target.kind == "hold" else getattr(r, "pass_", 1)
+        number = getattr(r, "pass_", 1) if target.rows else n
         head = (target.job, target.sheet, target.kind, label, number)
         taken = getattr(r, "taken", None) or ""
         for name, value, unit, note in _cells(r, target):
             text = plain(value) if isinstance(value, Decimal) else value or ""
-            writer.writerow([*head, name, text, unit, note, taken])
+            writer.writerow([plain_cell(str(c)) for c in (*head, name, text, unit, note, taken)])
     return out.getvalue()
 
 
 def _cells(reading: BaseModel, target: Target) -> Iterator[tuple[str, object, str, str]]:
     """Quantity, value, unit and note of each row that a reading takes."""
-    names = _quantities(target.kind)
+    names = target.file_kind.quantities
     for name in names:
-        value = getattr(reading, "seen" if target.kind in WORDS else name)
+        value = getattr(reading, "seen" if target.of_words else name)
         last = name == names[-1]
         if value is not None or (last and getattr(reading, "mark", None)):
             yield name, value, target.unit, getattr(reading, "note", "") if last else ""
-    for name, unit in BESIDE.get(target.kind, {}).items():
+    for name, unit in target.file_kind.beside.items():
         value = getattr(reading, name)
         if value is not None:
-            yield name, value, {"as the sheet": target.unit, "word": ""}.get(unit, unit), ""
+            yield name, value, {AS_THE_SHEET: target.unit, WORD: ""}.get(unit, unit), ""

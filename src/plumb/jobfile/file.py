@@ -3,57 +3,21 @@
 Unknown keys are refused with their path, ``x-...`` keys are kept.
 """
 
-from typing import Annotated, Literal, get_args
+from typing import TYPE_CHECKING, Annotated, Literal, Union
 
 from pydantic import Field
 
-from plumb.jobfile.diesel import (
-    CorrectionPart,
-    CrankingPart,
-    OpeningPart,
-    RailPart,
-    ReturnPart,
-)
-from plumb.jobfile.models import DropSheetPart, JobPart, Part, SheetKind, VehiclePart
-from plumb.jobfile.sheets import (
-    CoilPart,
-    CoilVoltagePart,
-    CommandPart,
-    FlowBenchPart,
-    HoldPart,
-    RunningPart,
-    SupplyPart,
-    TipPart,
-    WalkPart,
-)
+from plumb.jobfile.kinds import FILE_KINDS
+from plumb.jobfile.models import JobPart, Part, SheetPart, VehiclePart
 
-SheetPart = (
-    WalkPart
-    | SupplyPart
-    | HoldPart
-    | CommandPart
-    | CoilPart
-    | CoilVoltagePart
-    | DropSheetPart
-    | RunningPart
-    | TipPart
-    | FlowBenchPart
-    | CorrectionPart
-    | CrankingPart
-    | ReturnPart
-    | RailPart
-    | OpeningPart
-)
-"""A sheet of any kind."""
-
-AnySheet = Annotated[SheetPart, Field(discriminator="kind")]
-
-PARTS: dict[str, type[SheetPart]] = {
-    get_args(model.model_fields["kind"].annotation)[0]: model for model in get_args(SheetPart)
-}
-"""The model of each kind."""
-
-KINDS: tuple[str, ...] = get_args(SheetKind)
+if TYPE_CHECKING:
+    AnySheet = SheetPart
+else:
+    AnySheet = Annotated[
+        Union[tuple(kind.model for kind in FILE_KINDS.values())],  # noqa: UP007  made of a list
+        Field(discriminator="kind"),
+    ]
+"""A sheet of any kind, told by its ``kind``."""
 
 
 class JobFile(Part):

@@ -1,14 +1,17 @@
-"""The parts that every sheet of the job file is made of, and the drop sheet.
+"""The parts that the job file and its sheets are made of.
 
 Unknown keys are refused with their path, ``x-...`` keys are kept.
 """
 
+import re
 from datetime import datetime
-from typing import Annotated, Any, Literal, LiteralString, Self
+from functools import cache
+from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, LiteralString, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from plumb.core.procedures import KINDS
 from plumb.jobfile.numbers import Number
 
 UnitName = Literal["psi", "kPa", "bar", "MPa", "kgf/cm2"]
@@ -39,15 +42,39 @@ def _instant(text: str) -> str:
     if moment.tzinfo is None:
         message = "the time needs its offset, for example +02:00"
         raise ValueError(message)
+    if not EARLIEST <= moment.year <= LATEST:
+        message = f"the time lies between the years {EARLIEST} and {LATEST}"
+        raise ValueError(message)
+    return text
+
+
+EARLIEST: Final = 1970
+LATEST: Final = 2199
+"""Years that a workshop's papers can be from; beyond them a time is a slip of a clock."""
+
+_NAME: Final = re.compile(r"\w(?:[\w .+-]*[\w.+-])?")
+
+
+def _name(text: str) -> str:
+    """A name that can stand in an address and be typed again: letters, digits, some between."""
+    if text and not (_NAME.fullmatch(text) and text.isprintable()):
+        message = "a name of letters and digits, with . + - _ or a blank inside"
+        raise ValueError(message)
     return text
 
 
 Instant = Annotated[
     str, Field(max_length=40, json_schema_extra={"format": "date-time"}), AfterValidator(_instant)
 ]
-Label = Annotated[str, Field(min_length=1, max_length=12)]
+Label = Annotated[str, Field(min_length=1, max_length=12), AfterValidator(_name)]
 Positive = Annotated[Number, Field(gt=0)]
 NotNegative = Annotated[Number, Field(ge=0)]
+
+
+@cache
+def _known(model: type[BaseModel]) -> frozenset[str]:
+    """The keys of a part; asked once for each model, not once for each reading."""
+    return frozenset(f.alias or n for n, f in model.model_fields.items())
 
 
 class Part(BaseModel):
@@ -63,7 +90,7 @@ class Part(BaseModel):
     @classmethod
     def _only_known(cls, data: Any) -> Any:  # noqa: ANN401  the raw JSON value
         if isinstance(data, dict):
-            known = {f.alias or n for n, f in cls.model_fields.items()}
+            known = _known(cls)
             for key in data:
                 if key not in known and not str(key).startswith("x-"):
                     context = {"known": ", ".join(sorted(known)), "key": str(key)}
@@ -77,23 +104,11 @@ class Part(BaseModel):
         return dict(self.model_extra) if self.model_extra else None
 
 
-SheetKind = Literal[
-    "walk_round",
-    "supply_pressure",
-    "hold",
-    "command",
-    "coil_resistance",
-    "coil_voltage_drop",
-    "pressure_drop",
-    "injector_balance_running",
-    "tip_leak",
-    "flow_bench",
-    "correction",
-    "cranking_balance",
-    "return_volume",
-    "rail_pressure",
-    "opening_pressure",
-]
+if TYPE_CHECKING:
+    SheetKind = str
+else:
+    SheetKind = Literal[tuple(kind.code for kind in KINDS)]
+"""The code of a kind of sheet."""
 
 
 class SetAsidePart(Part):
@@ -106,7 +121,7 @@ class SetAsidePart(Part):
 class JobPart(Part):
     """What the visit is about."""
 
-    number: str = Field("", max_length=24)
+    number: Annotated[str, AfterValidator(_name)] = Field("", max_length=24)
     opened: Instant | None = None
     complaint: str = Field("", max_length=500)
     codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
@@ -133,12 +148,15 @@ class VehiclePart(Part):
 
     @model_validator(mode="after")
     def _labels_once(self) -> Self:
-        seen: set[str] = set()
+        seen: dict[str, str] = {}
         for one in self.injectors:
-            if one.id in seen:
+            same = seen.setdefault(one.id.casefold(), one.id)
+            if same != one.id:
+                message = f"injector ids {same!r} and {one.id!r} differ only in capitals"
+                raise ValueError(message)
+            if sum(i.id == one.id for i in self.injectors) > 1:
                 message = f"injector id {one.id!r} stands twice"
                 raise ValueError(message)
-            seen.add(one.id)
         return self
 
 
@@ -184,55 +202,83 @@ class ExpectedPart(Part):
     source: str = Field("", max_length=200)
 
 
-class DropReadingPart(Part):
-    """One burst.  A figure left out needs the note ``none`` or ``not_read``."""
+class SheetPart(Part):
+    """What every sheet has; each kind's own model says its ``kind`` and the rest."""
+
+    kind: str
+    id: Annotated[str, AfterValidator(_name)] = Field(min_length=1, max_length=24)
+    taken: Instant | None = None
+
+
+Temperature = Annotated[Number, Field(ge=-60, le=200)]
+Spray = Literal["even", "streaky", "stream", "none"]
+
+
+class MeterPart(GaugePart):
+    """A meter: leads and accuracy, +-(percent of the reading + counts of the last digit)."""
+
+    lead: NotNegative | None = None
+    percent: NotNegative | None = None
+    counts: NotNegative | None = None
+
+
+class LimitsPart(Part):
+    """A window: lower and upper limit in the sheet's unit, and who says so."""
+
+    low: NotNegative | None = None
+    high: NotNegative | None = None
+    source: str = Field("", max_length=200)
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.low is not None and self.high is not None and self.low >= self.high:
+            message = f"the window's low ({self.low}) is below its high ({self.high})"
+            raise ValueError(message)
+        return self
+
+
+class SetLimitsPart(LimitsPart):
+    """A window with the largest difference across the set."""
+
+    spread: Positive | None = None
+
+
+class ValuePart(Part):
+    """One figure of one injector; null needs the note over, none or not_read."""
 
     injector: Label
     pass_: int = Field(1, alias="pass", ge=1, le=99)
-    first: NotNegative | None = None
-    second: NotNegative | None = None
-    sound: Literal["clicks", "buzzes", "none"] | None = None
-    fires_at: NotNegative | None = None
+    value: NotNegative | None = None
     note: str = Field("", max_length=500)
     taken: Instant | None = None
 
     @property
     def mark(self) -> str | None:
-        """The note, where it is one of the three words that mean something."""
-        return self.note if self.note in {"none", "not_read", "read_late"} else None
+        """The note, where it is one of the words that mean something."""
+        return self.note if self.note in {"over", "none", "not_read", "read_late"} else None
 
     @model_validator(mode="after")
     def _whole(self) -> Self:
-        if self.second is None and self.mark not in {"none", "not_read"}:
-            message = "a second reading is needed, or the note none or not_read"
+        silent = self.note in {"over", "none", "not_read"}
+        if self.value is None and not silent:
+            message = "a value is needed, or the note over, none or not_read"
             raise ValueError(message)
-        if self.second is not None and self.first is None:
-            message = "a second reading needs its first"
-            raise ValueError(message)
-        if self.second is not None and self.mark in {"none", "not_read"}:
-            message = f"the note {self.mark} stands for a missing figure, but there is one"
+        if self.value is not None and silent:
+            message = f"the note {self.note} stands for a missing figure, but there is one"
             raise ValueError(message)
         return self
 
 
-class SheetHead(Part):
-    """What every sheet has."""
+class SeenPart(Part):
+    """One word of one injector."""
 
-    id: str = Field(min_length=1, max_length=24)
+    injector: Label
+    note: str = Field("", max_length=500)
     taken: Instant | None = None
 
 
-class DropSheetPart(SheetHead):
-    """A pressure drop sheet."""
+class TraceNotePart(Part):
+    """Where a sheet's figures were taken from: the file's name, and how many samples it had."""
 
-    kind: Literal["pressure_drop"]
-    unit: UnitName
-    gauge: GaugePart
-    burst: BurstPart = BurstPart()
-    engine: EnginePart = EnginePart()
-    rule: RulePart = RulePart()
-    expected: ExpectedPart | None = None
-    supply_v: Annotated[Number, Field(gt=0, le=60)] | None = None
-    neighbour_proven: bool | None = None
-    when: When = ""
-    readings: list[DropReadingPart] = Field(max_length=2000)
+    name: str = Field("", max_length=120)
+    samples: int | None = Field(None, ge=0)

@@ -5,6 +5,8 @@ from typing import Annotated, Any
 
 from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 
+from plumb.core.measure.quantities import beyond_any_figure
+
 
 def _exact(value: Any) -> Any:  # noqa: ANN401  whatever the file holds
     """Only numbers: a text that looks like one is a slip, and true is not 1."""
@@ -12,9 +14,9 @@ def _exact(value: Any) -> Any:  # noqa: ANN401  whatever the file holds
         message = "a number without quotes is needed"
         raise ValueError(message)  # noqa: TRY004  Pydantic collects ValueError
     number = value if isinstance(value, Decimal) else Decimal(repr(value))
-    if not number.is_finite() or abs(number) > Decimal("1e12"):
-        message = "a finite number of sensible size is needed"
-        raise ValueError(message)
+    rule = beyond_any_figure(number) if number.is_finite() else "a finite number is needed"
+    if rule:
+        raise ValueError(rule)
     return number
 
 

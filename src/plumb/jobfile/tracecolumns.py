@@ -1,8 +1,8 @@
 """Which column of a trace is what: guessed from names and units, or told.
 
 >>> columns = (Column("Zeit", "ms"), Column("Clamp", "A"), Column("Sync cyl 1", "V"))
->>> guess("cranking_balance", columns)
-{'time': 'Zeit', 'current': 'Clamp', 'sync': 'Sync cyl 1'}
+>>> guess((TIME, Role("current", "starter current", names="clamp")), columns)
+{'time': 'Zeit', 'current': 'Clamp'}
 """
 
 import re
@@ -12,8 +12,8 @@ from typing import Final
 
 import numpy as np
 
-from plumb.core.problems import PlumbError, Problem
-from plumb.core.quantities import KPA_PER
+from plumb.core.measure.problems import PlumbError, Problem
+from plumb.core.measure.quantities import KPA_PER
 from plumb.jobfile.tracefile import Column, TraceTable
 
 SECONDS: Final = {
@@ -38,25 +38,8 @@ class Role:
     pressure: bool = False
 
 
-_TIME: Final = Role("time", "time", names=r"^(t|t_s|time|zeit|sec|seconds|timestamp)\b")
-ROLES: Final[dict[str, tuple[Role, ...]]] = {
-    "cranking_balance": (
-        _TIME,
-        Role("current", "starter current", names=r"curr|amp|clamp|strom|^i\b"),
-        Role("sync", "sync, first cylinder", needed=False, names=r"sync|trig|cyl|tdc|mark|cam|ref"),
-    ),
-    "rail_pressure": (
-        _TIME,
-        Role("wanted", "pressure wanted", names=r"want|set|target|desir|demand|spec|nominal|soll",
-             pressure=True),
-        Role("actual", "actual pressure", names=r"act|meas|real|^is\b|^ist\b", pressure=True),
-    ),
-    "pressure_drop": (
-        _TIME,
-        Role("pressure", "pressure", names=r"press|^p\b|druck|rail", pressure=True),
-    ),
-}  # fmt: skip
-"""What the columns of each kind's trace can be."""
+TIME: Final = Role("time", "time", names=r"^(t|t_s|time|zeit|sec|seconds|timestamp)\b")
+"""The column that every trace needs."""
 
 
 def _is_unit_of(role: Role, unit: str) -> bool:
@@ -67,12 +50,12 @@ def _is_unit_of(role: Role, unit: str) -> bool:
     return role.code == "current" and unit.lower() in {"a", "ma", "amp"}
 
 
-def guess(kind: str, columns: Sequence[Column]) -> dict[str, str]:
+def guess(roles: Sequence[Role], columns: Sequence[Column]) -> dict[str, str]:
     """The column of each role by name and unit, empty where none fits."""
     left = list(columns)
     made: dict[str, str] = {}
-    roles = sorted(ROLES[kind], key=lambda r: r.needed and r.code != "time")
-    for role in roles:
+    by_need = sorted(roles, key=lambda r: r.needed and r.code != "time")
+    for role in by_need:
         named = [c for c in left if role.names and re.search(role.names, c.name.lower())]
         unit = [c for c in left if _is_unit_of(role, c.unit)]
         both = [c for c in named if c in unit]
@@ -82,19 +65,19 @@ def guess(kind: str, columns: Sequence[Column]) -> dict[str, str]:
         if found is not None:
             left.remove(found)
         made[role.code] = found.name if found else ""
-    for role in ROLES[kind]:
+    for role in roles:
         if role.needed and not made[role.code] and left:
             made[role.code] = left.pop(0).name
-    return {role.code: made[role.code] for role in ROLES[kind]}
+    return {role.code: made[role.code] for role in roles}
 
 
-def pick(kind: str, table: TraceTable, told: Mapping[str, str]) -> dict[str, int]:
+def pick(roles: Sequence[Role], table: TraceTable, told: Mapping[str, str]) -> dict[str, int]:
     """Where each role's column stands; :class:`PlumbError` where one is missing or unknown."""
-    picks = {**guess(kind, table.columns), **{k: v for k, v in told.items() if v}}
+    picks = {**guess(roles, table.columns), **{k: v for k, v in told.items() if v}}
     known = ", ".join(c.name for c in table.columns)
     made: dict[str, int] = {}
     problems: list[Problem] = []
-    for role in ROLES[kind]:
+    for role in roles:
         name = picks.get(role.code, "")
         at = table.index(name) if name and name != "-" else None
         if at is not None:

@@ -18,7 +18,8 @@ from typing import Final
 
 import numpy as np
 
-from plumb.core.problems import PlumbError, Problem
+from plumb.core.measure.problems import PlumbError, Problem
+from plumb.jobfile.plaincells import meant, plain_cell
 
 MOST_SAMPLES: Final = 2_000_000
 MOST_COLUMNS: Final = 24
@@ -26,6 +27,10 @@ MOST_BYTES: Final = 400_000_000
 _HEADER: Final = "the first line names the columns, for example t [s],p [kPa]"
 _PIECE: Final = 1 << 20
 _HEAD_LINES: Final = 50
+MOST_IN_A_LINE: Final = 1 << 16
+"""Bytes; twenty columns of numbers with all their digits have under 500."""
+
+_LONGEST_NAME: Final = 120
 _UNIT: Final = re.compile(r"^(.*?)\s*[\[(]([^\])]*)[\])]\s*$")
 
 
@@ -83,6 +88,11 @@ class TraceReader:
         self._rest += data
         if len(self._rest) >= _PIECE:
             self._take(last=False)
+            if len(self._rest) > MOST_IN_A_LINE:
+                raise _refuse(
+                    path=f"line {self._line + 1}", rule=f"a line has at most {MOST_IN_A_LINE} bytes",
+                    code="too_wide",
+                )  # fmt: skip
 
     def close(self) -> TraceTable:
         """The end of the file: everything that was read."""
@@ -124,6 +134,11 @@ class TraceReader:
             raise _refuse(
                 path=f"line {self._line + 1}", rule=_HEADER,
                 value=lines[0].decode("utf-8", "replace"),
+            )  # fmt: skip
+        if len(head[0]) > MOST_COLUMNS:
+            raise _refuse(
+                path="line 1", rule=f"at most {MOST_COLUMNS} columns", value=str(len(head[0])),
+                code="too_wide",
             )  # fmt: skip
         self._columns = _named(head)
         return b"\n".join(lines)
@@ -200,16 +215,36 @@ def _named(head: list[list[str]]) -> tuple[Column, ...]:
     """Names and units: in brackets behind the name, or in a line of their own."""
     units = head[1] if len(head) > 1 else [""] * len(head[0])
     made: list[Column] = []
-    for n, cell in enumerate(head[0]):
+    for n, long in enumerate(head[0]):
+        cell = meant(long)
+        if len(cell) > _LONGEST_NAME:
+            raise _refuse(
+                path=f"line 1, column {n + 1}", rule=f"a name has at most {_LONGEST_NAME} characters",
+                value=cell, code="too_wide",
+            )  # fmt: skip
         match = _UNIT.match(cell)
         name, unit = (match[1], match[2]) if match else (cell, units[n].strip("[]() "))
         name = name.strip() or f"column {n + 1}"
         if name in {c.name for c in made}:
             name = f"{name} {n + 1}"
         made.append(Column(name, unit.strip()))
-    if len(made) > MOST_COLUMNS:
-        raise _refuse(
-            path="line 1", rule=f"at most {MOST_COLUMNS} columns", value=str(len(made)),
-            code="too_wide",
-        )  # fmt: skip
     return tuple(made)
+
+
+def harmless(text: bytes) -> bytes:
+    r"""A trace as it came, for going out again: no name in its head is a formula.
+
+    >>> harmless(b't [s],=1+1\n0,-5\n')
+    b"t [s],'=1+1\n0,-5\n"
+    """
+    lines = text.split(b"\n", _HEAD_LINES)
+    for n, line in enumerate(lines[:_HEAD_LINES]):
+        delimiter = next((d for d in (b";", b"\t", b",") if d in line), b",")
+        lines[n] = delimiter.join(_plain(c) for c in line.split(delimiter))
+    return b"\n".join(lines)
+
+
+def _plain(cell: bytes) -> bytes:
+    inner = cell.decode("utf-8", "replace").strip("\ufeff\r ").strip('"').strip()
+    safe = plain_cell(inner)
+    return cell if safe == inner else cell.replace(inner.encode(), safe.encode(), 1)

@@ -4,7 +4,6 @@ from collections.abc import Mapping, Sequence
 from typing import Any, cast
 
 from sqlalchemy import (
-    BigInteger,
     Connection,
     String,
     Table,
@@ -16,13 +15,15 @@ from sqlalchemy import (
     update,
 )
 from sqlalchemy import cast as cast_to
+from sqlalchemy.dialects.mysql import insert as mysql_insert
 
 from plumb.store.records import GaugeRecord, JobRecord, ShelfRecord, VehicleRecord, record
 from plumb.store.sheets import INJECTOR, JOB, SHEET, VEHICLE, inserted
-from plumb.store.tables import GaugeRow, ShelfRow
+from plumb.store.tables import CounterRow, GaugeRow, ShelfRow
 
 GAUGE = cast("Table", GaugeRow.__table__)
 SHELF = cast("Table", ShelfRow.__table__)
+COUNTER = cast("Table", CounterRow.__table__)
 
 _WITH_VEHICLE = select(JOB, VEHICLE).join(VEHICLE, VEHICLE.c.id == JOB.c.vehicle_id)
 
@@ -30,9 +31,10 @@ _WITH_VEHICLE = select(JOB, VEHICLE).join(VEHICLE, VEHICLE.c.id == JOB.c.vehicle
 def job_by_number(
     connection: Connection, number: str, *, lock: bool = False
 ) -> tuple[JobRecord, VehicleRecord] | None:
-    """A job and its vehicle."""
-    query = _WITH_VEHICLE.where(JOB.c.number == number)
-    row = connection.execute(query.with_for_update() if lock else query).first()
+    """A job and its vehicle; ``lock`` holds the job, not the vehicle, until the transaction ends."""
+    if lock:
+        connection.execute(select(JOB.c.id).where(JOB.c.number == number).with_for_update())
+    row = connection.execute(_WITH_VEHICLE.where(JOB.c.number == number)).first()
     if row is None:
         return None
     return record(JobRecord, row, JOB), record(VehicleRecord, row, VEHICLE)
@@ -49,9 +51,12 @@ def _like(text: str) -> str:
 
 
 def find_jobs(
-    connection: Connection, find: str, *, closed: bool, most: int
-) -> list[tuple[JobRecord, VehicleRecord]]:
-    """Jobs by number, plate, vehicle, complaint or code; every word must be found somewhere."""
+    connection: Connection, find: str, *, closed: bool, skip: int, most: int
+) -> tuple[int, list[tuple[JobRecord, VehicleRecord]]]:
+    """Jobs by number, plate, vehicle, complaint or code; every word must be found somewhere.
+
+    How many there are in all, and ``most`` of them, newest first, after ``skip`` others.
+    """
     query = _WITH_VEHICLE
     if not closed:
         query = query.where(JOB.c.closed_at.is_(None))
@@ -66,8 +71,11 @@ def find_jobs(
                 cast_to(JOB.c.codes, String).like(like),
             )
         )
-    rows = connection.execute(query.order_by(JOB.c.opened_at.desc(), JOB.c.id.desc()).limit(most))
-    return [(record(JobRecord, r, JOB), record(VehicleRecord, r, VEHICLE)) for r in rows]
+    total = connection.scalar(query.with_only_columns(func.count(), maintain_column_froms=True))
+    in_order = query.order_by(JOB.c.opened_at.desc(), JOB.c.id.desc())
+    rows = connection.execute(in_order.offset(skip).limit(most))
+    found = [(record(JobRecord, r, JOB), record(VehicleRecord, r, VEHICLE)) for r in rows]
+    return total or 0, found
 
 
 def find_vehicles(connection: Connection, find: str, most: int) -> list[VehicleRecord]:
@@ -81,18 +89,51 @@ def find_vehicles(connection: Connection, find: str, most: int) -> list[VehicleR
     return [record(VehicleRecord, r, VEHICLE) for r in rows]
 
 
-def vehicle_by_id(connection: Connection, vehicle_id: int) -> VehicleRecord | None:
-    """One vehicle."""
-    row = connection.execute(select(VEHICLE).where(VEHICLE.c.id == vehicle_id)).first()
+def vehicle_by_id(
+    connection: Connection, vehicle_id: int, *, lock: bool = False
+) -> VehicleRecord | None:
+    """One vehicle; ``lock`` holds it and all of its sheets, in that order.
+
+    Everybody who changes things holds them in one order: vehicle, job, sheet, then injectors and
+    readings.  Who types holds a sheet and then looks at an injector, so whoever moves injectors
+    holds the sheets first.
+    """
+    query = select(VEHICLE).where(VEHICLE.c.id == vehicle_id)
+    row = connection.execute(query.with_for_update() if lock else query).first()
+    if lock:
+        sheets = select(SHEET.c.id).where(SHEET.c.vehicle_id == vehicle_id).order_by(SHEET.c.id)
+        connection.execute(sheets.with_for_update())
     return None if row is None else record(VehicleRecord, row, VEHICLE)
 
 
-def next_job_number(connection: Connection) -> str:
-    """One above the highest number that is all digits; 1 in an empty shop."""
-    digits = select(func.max(cast_to(JOB.c.number, BigInteger))).where(
-        JOB.c.number.regexp_match("^[0-9]{1,12}$")
-    )
-    return str(int(connection.scalar(digits) or 0) + 1)
+_COUNT = select(COUNTER.c.value).where(COUNTER.c.name == "job")
+_COUNT_UP = (
+    mysql_insert(COUNTER)
+    .values(name="job", value=1)
+    .on_duplicate_key_update(value=COUNTER.c.value + 1)
+)
+
+
+def next_job_number(connection: Connection, *, take: bool = True) -> str:
+    """The next number of the shop's own count, past those that came in with files.
+
+    Without ``take`` it is only looked at.  Counting holds the counter until the transaction ends,
+    so that two jobs never draw the same number.
+    """
+    if take:
+        connection.execute(_COUNT_UP)
+    number = int(connection.scalar(_COUNT) or 0) + (not take)
+    while connection.scalar(select(JOB.c.id).where(JOB.c.number == str(number))) is not None:
+        number += 1
+    if take:
+        count_from(connection, number)
+    return str(number)
+
+
+def count_from(connection: Connection, number: int) -> None:
+    """Let the shop's own count go on after this number."""
+    row = mysql_insert(COUNTER).values(name="job", value=number)
+    connection.execute(row.on_duplicate_key_update(value=number))
 
 
 def add_vehicle(

@@ -59,7 +59,7 @@ class ShelfRecord:
 
 @dataclass(frozen=True, slots=True)
 class JobRecord:
-    """A job; ``codes`` is a list of fault codes."""
+    """A job; ``codes`` is a list of fault codes, ``version`` counts changes of both."""
 
     id: int
     number: str
@@ -69,6 +69,7 @@ class JobRecord:
     closed_at: datetime | None
     complaint: str
     codes: list[str]
+    version: int
     distance_typed: str | None
     set_aside: list[dict[str, Any]] | None
     request_id: str | None

@@ -6,7 +6,15 @@ from alembic import command
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
+from sqlalchemy.exc import DBAPIError
+
+from plumb.store.session import transaction
+from plumb.store.tables import Base
+
+
+class NewerTables(Exception):
+    """The tables are of a newer program; the text says of which."""
 
 
 def config(url: str = "") -> Config:
@@ -20,12 +28,41 @@ def config(url: str = "") -> Config:
 def upgrade(engine: Engine) -> bool:
     """Run the migrations that are missing; true when there were any.
 
-    A database that is newer than this program is refused by Alembic with the unknown revision.
+    Raises :class:`NewerTables` when a newer program made the tables: nothing is touched then.
     """
     made = config(engine.url.render_as_string(hide_password=False))
-    head = ScriptDirectory.from_config(made).get_current_head()
+    scripts = ScriptDirectory.from_config(made)
     with engine.connect() as connection:
-        if MigrationContext.configure(connection).get_current_revision() == head:
-            return False
+        there = MigrationContext.configure(connection).get_current_revision()
+    if there == scripts.get_current_head():
+        return False
+    if there is not None and there not in {s.revision for s in scripts.walk_revisions()}:
+        message = (
+            f"this shop's tables were made by a newer Plumb (step {there}; this one knows steps up "
+            f"to {scripts.get_current_head()}). Start that one instead; nothing was changed."
+        )
+        raise NewerTables(message)
     command.upgrade(made, "head")
+    return True
+
+
+def unreadable(engine: Engine) -> list[str]:
+    """The tables that cannot be read, by name; none is as it should be.
+
+    Raises :class:`StoreDown` when the database does not answer at all.
+    """
+    names = [table.name for table in Base.metadata.sorted_tables]
+    if _can_read(engine, names):
+        return []
+    return [name for name in names if not _can_read(engine, [name])]
+
+
+def _can_read(engine: Engine, names: list[str]) -> bool:
+    """Whether a first row of each table can be looked for, in one question for all of them."""
+    one = " UNION ALL ".join(f"(SELECT 1 FROM `{name}` LIMIT 1)" for name in names)  # noqa: S608  own names
+    try:
+        with transaction(engine) as connection:
+            connection.execute(text(one))
+    except DBAPIError:
+        return False
     return True

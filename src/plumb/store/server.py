@@ -17,8 +17,12 @@ from typing import Final
 
 import psutil
 
+from plumb.store.holder import holder_of
+
 LEAST_FREE_BYTES: Final = 300 * 1024 * 1024
 _READY_SECONDS: Final = 60.0
+LARGEST_STATEMENT: Final = 32 * 2**20
+"""Bytes of one statement: a piece of a trace has 4 MB, a job file 2 MB with what it keeps."""
 
 
 class ServerTrouble(Exception):
@@ -79,7 +83,8 @@ def _options(place: Place) -> str:
         f"[mysqld]\n{user}datadir={place.data}\nsocket={place.socket}\n"
         f"pid-file={place.home}/mariadb.pid\ntmpdir={place.home}/tmp\nport={place.port}\n"
         f"bind-address=127.0.0.1\nskip-name-resolve\ncharacter-set-server=utf8mb4\n"
-        f"collation-server=utf8mb4_unicode_ci\nlog-error={place.log}\nlocal-infile=0\n{tuning}"
+        f"collation-server=utf8mb4_unicode_ci\nlog-error={place.log}\nlocal-infile=0\n"
+        f"max_allowed_packet={LARGEST_STATEMENT}\n{tuning}"
     )
 
 
@@ -174,25 +179,38 @@ def _account(place: Place) -> None:
     _sql(place, "\n".join(lines))
 
 
+def lives(process: psutil.Process | None) -> bool:
+    """Whether a process is there and more than a name that waits to be collected."""
+    try:
+        return process is not None and (
+            process.is_running() and process.status() != psutil.STATUS_ZOMBIE
+        )
+    except psutil.Error:
+        return False
+
+
 class Server:
     """A running private server; ``stop`` shuts it down cleanly."""
 
     def __init__(self, place: Place) -> None:
         self.place = place
-        self._process: subprocess.Popen[bytes] | None = None
+        self._process: psutil.Process | None = None
 
     def start(self) -> None:
         """Start the server and wait until it answers; :class:`ServerTrouble` when it cannot.
 
-        A server that already runs on this data directory is refused, as is a port in use.
+        A server that an application left behind in this place is taken over; one that was started
+        with other settings is shut down first.  A port in use by another program is refused.
         """
         running = pid_of(self.place)
         if running is not None:
-            message = (
-                f"the database in {self.place.home} already runs (process {running}); "
-                "./plumb stop ends it."
-            )
-            raise ServerTrouble(message)
+            self._process = psutil.Process(running)
+            written = self.place.home / "my.cnf"
+            if written.is_file() and written.read_text() == _options(self.place):
+                self._wait_until_ready()
+                _account(self.place)
+                return
+            self.stop()
         if port_in_use(self.place.port):
             message = (
                 f"port {self.place.port} is in use by another program; set "
@@ -205,15 +223,18 @@ class Server:
 
     def launch(self) -> None:
         """Start the process, in a group of its own so that Ctrl-C reaches the application first."""
-        self._process = subprocess.Popen(
+        self._process = psutil.Popen(
             ["mariadbd", f"--defaults-file={self.place.home}/my.cnf"],
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
             start_new_session=True,
         )
+        self._wait_until_ready()
+
+    def _wait_until_ready(self) -> None:
         deadline = time.monotonic() + _READY_SECONDS
         while time.monotonic() < deadline:
-            if self._process.poll() is not None:
+            if not self.alive():
                 message = f"the database did not start:\n{_tail(self.place.log)}"
                 raise ServerTrouble(message)
             if self.place.socket.exists() and port_in_use(self.place.port):
@@ -227,31 +248,26 @@ class Server:
 
     def alive(self) -> bool:
         """Whether the process is still there."""
-        return self._process is not None and self._process.poll() is None
+        return lives(self._process)
 
     def kill(self) -> None:
         """End it at once, as a power cut would; for tests."""
-        if self._process is not None:
+        if self._process is not None and self.alive():
             self._process.kill()
             self._process.wait()
 
     def stop(self) -> None:
         """Shut down cleanly and wait for the end."""
-        if self._process is None or self._process.poll() is not None:
+        if self._process is None or not self.alive():
             return
         self._process.terminate()
         try:
             self._process.wait(timeout=40)
-        except subprocess.TimeoutExpired:
+        except (psutil.TimeoutExpired, subprocess.TimeoutExpired):
             self._process.kill()
             self._process.wait()
 
 
 def pid_of(place: Place) -> int | None:
-    """The process that runs on this data directory, or None."""
-    file = place.home / "mariadb.pid"
-    try:
-        pid = int(file.read_text())
-        return pid if psutil.Process(pid).name() in {"mariadbd", "mysqld"} else None
-    except (OSError, ValueError, psutil.Error):
-        return None
+    """The process that has this data directory in its hands, or None."""
+    return holder_of(place.data / "ibdata1")

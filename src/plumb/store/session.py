@@ -1,15 +1,30 @@
 """Connections to MariaDB, and what a database error means to the rest of the house."""
 
+import functools
+import random
 import select
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Final
+from typing import Final, ParamSpec, TypeVar
 
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DBAPIError, OperationalError
+from sqlalchemy.exc import TimeoutError as NoneFree
 
 DISK_FULL: Final = frozenset({1021, 1114, 28})
 """MariaDB error numbers for a disk or table that is full."""
+
+
+IN_THE_WAY: Final = frozenset({1205, 1213, 1020})
+"""A lock that was not given in time, a deadlock, a row that changed meanwhile: the whole
+transaction was or can be undone, and done again it usually goes through."""
+
+MOST_TRIES: Final = 5
+_LONGEST_PAUSE_S: Final = 0.25
+
+_Given = ParamSpec("_Given")
+_Made = TypeVar("_Made")
 
 
 class StoreDown(Exception):
@@ -18,6 +33,29 @@ class StoreDown(Exception):
 
 class StoreFull(Exception):
     """The disk under the database is full; nothing of this write was kept."""
+
+
+class StoreBusy(Exception):
+    """Another transaction was in the way; nothing of this one was kept."""
+
+
+def retried(work: Callable[_Given, _Made]) -> Callable[_Given, _Made]:
+    """Do a whole use of the store again when another one was in its way.
+
+    Up to :data:`MOST_TRIES` times, after a pause at random that grows, so that two that met do not
+    meet again; then :class:`StoreBusy` goes on to who asked.
+    """
+
+    @functools.wraps(work)
+    def again(*args: _Given.args, **kwargs: _Given.kwargs) -> _Made:
+        for tried in range(1, MOST_TRIES):
+            try:
+                return work(*args, **kwargs)
+            except StoreBusy:
+                time.sleep(random.uniform(0, _LONGEST_PAUSE_S * tried / MOST_TRIES))  # noqa: S311
+        return work(*args, **kwargs)
+
+    return again
 
 
 def make_engine(url: str) -> Engine:
@@ -47,16 +85,21 @@ def make_engine(url: str) -> Engine:
 def transaction(engine: Engine) -> Iterator[Connection]:
     """One transaction: committed when the block ends, rolled back when it raises.
 
-    Raises :class:`StoreDown` or :class:`StoreFull` in place of the driver's errors.  A pooled
+    Raises :class:`StoreDown`, :class:`StoreBusy` or :class:`StoreFull` in place of the driver's
+    errors.  A pooled
     connection that died with an earlier server is replaced once, before anything was done on it.
     """
     try:
         with _connected(engine) as connection, connection.begin():
             yield connection
+    except NoneFree as error:
+        raise StoreBusy(str(error)) from error
     except DBAPIError as error:
         code = error.orig.args[0] if error.orig is not None and error.orig.args else 0
         if code in DISK_FULL:
             raise StoreFull(str(error.orig)) from error
+        if code in IN_THE_WAY:
+            raise StoreBusy(str(error.orig)) from error
         if isinstance(error, OperationalError) and (
             error.connection_invalidated or code in {2002, 2003, 2006, 2013, 1053, 0}
         ):

@@ -57,6 +57,7 @@ def readings_of(connection: Connection, sheet_id: int) -> tuple[ReadingRecord, .
 _VERSION = select(SHEET.c.version).where(SHEET.c.id == bindparam("sheet_id"))
 _VERSION_LOCKED = _VERSION.with_for_update()
 _MOST_KEPT = 64
+_IN_A_PIECE = 500
 _kept: WeakKeyDictionary[Engine, OrderedDict[int, WholeSheet]] = WeakKeyDictionary()
 
 
@@ -121,6 +122,18 @@ def stamps_of_kind(connection: Connection, kind: str) -> list[Stamp]:
     """Every sheet of a kind in the shop, oldest first, by what tells one state from another."""
     query = select(SHEET.c.id, SHEET.c.version, SHEET.c.taken_at).where(SHEET.c.kind == kind)
     return [Stamp(*row) for row in connection.execute(query.order_by(SHEET.c.id))]
+
+
+def stamps_of_jobs(
+    connection: Connection, job_ids: Collection[int]
+) -> dict[int, list[tuple[str, Stamp]]]:
+    """Kind and state of every sheet of some jobs, oldest first."""
+    query = select(SHEET.c.job_id, SHEET.c.kind, SHEET.c.id, SHEET.c.version, SHEET.c.taken_at)
+    made: dict[int, list[tuple[str, Stamp]]] = {}
+    rows = connection.execute(query.where(SHEET.c.job_id.in_(job_ids)).order_by(SHEET.c.id))
+    for job_id, kind, *stamp in rows:
+        made.setdefault(job_id, []).append((kind, Stamp(*stamp)))
+    return made
 
 
 def sheets_by_id(connection: Connection, sheet_ids: Collection[int]) -> list[WholeSheet]:
@@ -198,9 +211,9 @@ def reading_by_id(connection: Connection, reading_id: str) -> ReadingRecord | No
 
 
 def add_readings(connection: Connection, values: Sequence[Mapping[str, Any]]) -> None:
-    """Store readings."""
-    if values:
-        connection.execute(insert(READING), [dict(v) for v in values])
+    """Store readings; many of them in pieces, each within what one statement may hold."""
+    for start in range(0, len(values), _IN_A_PIECE):
+        connection.execute(insert(READING), [dict(v) for v in values[start : start + _IN_A_PIECE]])
 
 
 def set_live(connection: Connection, reading_id: str, *, live: bool) -> None:

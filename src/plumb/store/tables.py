@@ -6,9 +6,10 @@ was taken back stays, with ``live`` empty; one live reading per injector and pas
 """
 
 from datetime import datetime
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Final
 
 from sqlalchemy import (
+    BigInteger,
     CheckConstraint,
     ForeignKey,
     ForeignKeyConstraint,
@@ -18,16 +19,16 @@ from sqlalchemy import (
     String,
     UniqueConstraint,
 )
-from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, LONGBLOB, TINYINT
+from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, LONGBLOB, LONGTEXT, TINYINT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from plumb.jobfile.file import KINDS
+from plumb.core.measure.quantities import UNITS
+from plumb.core.procedures import BY_CODE
+from plumb.jobfile.kinds import FILE_KINDS
 from plumb.store.columns import ExactJson
 
 FUEL_SYSTEMS = ("port", "throttle_body", "direct", "common_rail", "mechanical_diesel")
-UNITS = ("psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml", "mm3", "percent", "ms")
 SHELVES = ("window", "rule", "layout")
-MARKS = ("none", "not_read", "read_late", "over")
 SOUNDS = ("clicks", "buzzes", "none", "chatters", "weak", "silent")
 SEATS = ("dry", "damp", "wet")
 
@@ -44,6 +45,14 @@ def _one_of(column: str, words: tuple[str, ...]) -> str:
     return f"{column} IN ({', '.join(repr(w) for w in words)})"
 
 
+_WITHOUT_GAUGE: Final = " OR ".join(
+    f"kind = '{code}'"
+    for code, kind in FILE_KINDS.items()
+    if "unit" in kind.model.model_fields and "gauge" not in kind.model.model_fields
+)
+"""Sheets with a unit whose figures no gauge showed: they come as a trace."""
+
+
 class Base(DeclarativeBase):
     """Common ground of the tables; a long typed figure is kept as text, see ``Digits``."""
 
@@ -57,6 +66,11 @@ class Base(DeclarativeBase):
 
 Digits = String(40)
 """A figure exactly as it was typed."""
+
+
+def Named(length: int) -> String:  # noqa: N802  stands where a type stands
+    """A name that is itself only when every letter is the same, accents and case too."""
+    return String(length, collation="utf8mb4_bin")
 
 
 class VehicleRow(Base):
@@ -87,7 +101,7 @@ class InjectorRow(Base):
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     vehicle_id: Mapped[int] = mapped_column(ForeignKey("vehicle.id", ondelete="CASCADE"))
-    label: Mapped[str] = mapped_column(String(12))
+    label: Mapped[str] = mapped_column(Named(12))
     cylinder: Mapped[int]
     bank: Mapped[str] = mapped_column(String(12), default="")
     feed: Mapped[str] = mapped_column(String(24), default="")
@@ -150,10 +164,30 @@ class JobRow(Base):
     closed_at: Mapped[datetime | None]
     complaint: Mapped[str] = mapped_column(String(500), default="")
     codes: Mapped[list[str]] = mapped_column(ExactJson)
+    version: Mapped[int] = mapped_column(default=1)
     distance_typed: Mapped[str | None] = mapped_column(Digits)
     set_aside: Mapped[list[dict[str, Any]] | None] = mapped_column(ExactJson)
     request_id: Mapped[str | None] = mapped_column(String(36))
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
+class CounterRow(Base):
+    """The last number that the shop itself gave, by what it counts."""
+
+    __tablename__ = "counter"
+    name: Mapped[str] = mapped_column(String(24), primary_key=True)
+    value: Mapped[int] = mapped_column(BigInteger)
+
+
+class SaidRow(Base):
+    """What a job says on Today, and of which state of it; it can be worked out anew at any time."""
+
+    __tablename__ = "said"
+    job_id: Mapped[int] = mapped_column(
+        ForeignKey("job.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    stamp: Mapped[str] = mapped_column(String(64))
+    line: Mapped[str] = mapped_column(LONGTEXT)
 
 
 class SheetRow(Base):
@@ -167,10 +201,10 @@ class SheetRow(Base):
         ForeignKeyConstraint(
             ["job_id", "vehicle_id"], ["job.id", "job.vehicle_id"], ondelete="CASCADE"
         ),
-        CheckConstraint(_one_of("kind", KINDS), name="kind"),
+        CheckConstraint(_one_of("kind", tuple(BY_CODE)), name="kind"),
         CheckConstraint(_one_of("unit", ("", *UNITS)), name="unit"),
         CheckConstraint(
-            "gauge_step > 0 OR (gauge_step = 0 AND (unit = '' OR kind = 'rail_pressure'))",
+            f"gauge_step > 0 OR (gauge_step = 0 AND (unit = '' OR {_WITHOUT_GAUGE}))",
             name="step",
         ),
         CheckConstraint("version >= 1", name="version"),
@@ -178,7 +212,7 @@ class SheetRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int]
     vehicle_id: Mapped[int]
-    key: Mapped[str] = mapped_column(String(24))
+    key: Mapped[str] = mapped_column(Named(24))
     kind: Mapped[str] = mapped_column(String(30))
     version: Mapped[int] = mapped_column(default=1)
     taken_at: Mapped[datetime]

@@ -26,6 +26,8 @@ export type HumpView = components["schemas"]["HumpView"];
 type ChangeIn = components["schemas"]["SheetChangeIn"];
 /** New conditions of a sheet; what is left out stays. */
 export type SheetChange = Omit<ChangeIn, "put"> & { put?: ChangeIn["put"] };
+export type Kind = NonNullable<components["schemas"]["NewSheetIn"]["kind"]>;
+export type Catalogue = components["schemas"]["CatalogueView"];
 export type NewJob = components["schemas"]["NewJobIn"];
 export type Problem = components["schemas"]["ProblemItem"];
 export type UnitName = "psi" | "kPa" | "bar";
@@ -45,6 +47,12 @@ export class Refused extends Error {
 /** The server, or its database, did not answer: worth trying again. */
 export class Away extends Error {}
 
+/** The server answered that it broke at this one: others may go up meanwhile. */
+export class Broke extends Away {}
+
+/** Statuses that say nothing of what was sent: too many at once, no database, no room. */
+const LATER = new Set([408, 425, 429, 502, 503, 504, 507]);
+
 const api = createClient<paths>({ baseUrl: "/" });
 export default api;
 
@@ -63,8 +71,9 @@ function isProblem(
 /** The error that a body of the server's stands for. */
 export function refused(status: number, body: unknown): Error {
   const problem = isProblem(body);
-  if (status >= 500) {
-    return new Away(problem ? `${body.title}. ${body.detail}` : `The server answered ${status}.`);
+  if (status >= 500 || LATER.has(status)) {
+    const words = problem ? `${body.title}. ${body.detail}` : `The server answered ${status}.`;
+    return LATER.has(status) ? new Away(words) : new Broke(words);
   }
   return problem
     ? new Refused(status, body.title, body.detail, body.problems)
@@ -73,13 +82,20 @@ export function refused(status: number, body: unknown): Error {
 
 /** The data of an answer, or the error that says what to do about it. */
 export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
+  return (await answered(answer)).data;
+}
+
+/** The same with the answer's headers beside the data. */
+export async function answered<T>(
+  answer: Promise<Answer<T>>,
+): Promise<{ data: T; response: Response }> {
   let result: Answer<T>;
   try {
     result = await answer;
   } catch {
     throw new Away("The server does not answer.");
   }
-  if (result.data !== undefined) return result.data;
+  if (result.data !== undefined) return { data: result.data, response: result.response };
   throw refused(result.response.status, result.error);
 }
 

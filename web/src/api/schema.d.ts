@@ -13,7 +13,9 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description Jobs, newest first, by number, plate, vehicle, complaint or code; open ones only at first.
+         * @description A page of jobs, newest first, by number, plate, vehicle, complaint or code; open ones at first.
+         *
+         *     The header ``X-Total-Count`` says how many there are in all.
          */
         get: operations["list_jobs_api_jobs_get"];
         put?: never;
@@ -47,7 +49,7 @@ export interface paths {
         head?: never;
         /**
          * Change Job
-         * @description Change complaint or codes, set a procedure aside, close a job or open it again.
+         * @description Change complaint or codes (409 when someone did meanwhile), set aside, close, open again.
          */
         patch: operations["change_job_api_jobs__number__patch"];
         trace?: never;
@@ -176,6 +178,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{sheet_id}/rows/{row}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Passes
+         * @description Every reading of a row, by pass; a sheet shows the newest few.
+         */
+        get: operations["show_passes_api_sheets__sheet_id__rows__row__readings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{sheet_id}/readings": {
         parameters: {
             query?: never;
@@ -250,6 +272,26 @@ export interface paths {
          * @description Note that the engine ran between bursts: raw fuel is burnt, the key was turned.
          */
         post: operations["engine_ran_api_sheets__sheet_id__engine_runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Catalogue
+         * @description What there is to choose from: kinds of sheet with their limits, rules, fuel systems.
+         */
+        get: operations["show_catalogue_api_catalogue_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -589,7 +631,7 @@ export interface paths {
         };
         /**
          * Health
-         * @description Whether application and database answer.
+         * @description Whether application and database answer, and which tables cannot be read; 503 if not all.
          */
         get: operations["_health_api_health_get"];
         put?: never;
@@ -676,6 +718,19 @@ export interface components {
             moved: boolean;
         };
         /**
+         * CatalogueView
+         * @description Everything to choose from, and how large a file may be.
+         */
+        CatalogueView: {
+            largest: components["schemas"]["LargestView"];
+            /** Kinds */
+            kinds: components["schemas"]["KindView"][];
+            /** Rules */
+            rules: components["schemas"]["RuleKindView"][];
+            /** Systems */
+            systems: components["schemas"]["SystemView"][];
+        };
+        /**
          * ChannelView
          * @description One channel as lowest and highest of equal runs of time.
          */
@@ -706,7 +761,9 @@ export interface components {
          * @description How readings are typed: two figures, one, a moment and one, or one of the words.
          *
          *     ``shape`` is burst, value, stroke, point, words, form or trace; ``figures`` names the fields and
-         *     ``units`` gives their units.  ``strokes`` is how often each row is stroked, 0 where once will do.
+         *     ``units`` gives their units.  ``signed``: a figure may be below zero; ``once``: a row takes one
+         *     reading; ``marks`` may stand in place of a figure.  ``strokes`` is how often each row is stroked,
+         *     0 where once will do.
          */
         EntryView: {
             /** Shape */
@@ -715,6 +772,12 @@ export interface components {
             figures: string[];
             /** Units */
             units: string[];
+            /** Signed */
+            signed: boolean;
+            /** Once */
+            once: boolean;
+            /** Marks */
+            marks: string[];
             /** Sounds */
             sounds: components["schemas"]["OptionView"][];
             /** Seats */
@@ -725,10 +788,6 @@ export interface components {
             words: components["schemas"]["OptionView"][];
             /** Sprays */
             sprays: components["schemas"]["OptionView"][];
-            /** Burst Marks */
-            burst_marks: boolean;
-            /** Over */
-            over: boolean;
         };
         /**
          * FieldView
@@ -871,13 +930,15 @@ export interface components {
         };
         /**
          * Health
-         * @description Whether application and database answer.
+         * @description Whether application and database answer; ``unreadable`` are tables that are damaged.
          */
         Health: {
             /** Application */
             application: string;
             /** Database */
             database: string;
+            /** Unreadable */
+            unreadable: string[];
             /** Version */
             version: string;
         };
@@ -971,9 +1032,11 @@ export interface components {
         };
         /**
          * JobChangeIn
-         * @description What may be changed of a job.
+         * @description What may be changed of a job; ``version`` is the one at which complaint and codes were seen.
          */
         JobChangeIn: {
+            /** Version */
+            version?: number | null;
             /** Complaint */
             complaint?: string | null;
             /** Codes */
@@ -1019,6 +1082,8 @@ export interface components {
         /**
          * JobView
          * @description A job with its vehicle, the route, the next step and the verdict.
+         *
+         *     ``repeats`` is the kind of sheet to do again after the fix, empty before one was done.
          */
         JobView: {
             /** Number */
@@ -1031,13 +1096,33 @@ export interface components {
             complaint: string;
             /** Codes */
             codes: string[];
+            /** Version */
+            version: number;
             /** Distance Km */
             distance_km: string | null;
             vehicle: components["schemas"]["VehicleView"];
             /** Route */
             route: components["schemas"]["KnotView"][];
             next: components["schemas"]["NextView"] | null;
+            /** Repeats */
+            repeats: string;
             verdict: components["schemas"]["VerdictView"];
+        };
+        /**
+         * KindView
+         * @description A kind of sheet: its title, its units, whether a rule decides on it, its limits on the shelf.
+         */
+        KindView: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Units */
+            units: string[];
+            /** Compares */
+            compares: boolean;
+            /** Limits */
+            limits: components["schemas"]["FieldView"][];
         };
         /**
          * KnobView
@@ -1074,6 +1159,18 @@ export interface components {
             sub: string;
             /** State */
             state: string;
+        };
+        /**
+         * LargestView
+         * @description How many bytes of each kind of file are taken in.
+         */
+        LargestView: {
+            /** Job File */
+            job_file: number;
+            /** Csv */
+            csv: number;
+            /** Trace */
+            trace: number;
         };
         /**
          * LayoutIn
@@ -1506,6 +1603,9 @@ export interface components {
          *     ``cells`` are the figures under the sheet's columns; ``at`` and ``u_at`` say where the bob hangs
          *     on the sheet's scale; ``settled`` fills it; ``tone`` is low, high, open or empty.  ``raw`` counts
          *     bursts whose fuel no run of the engine has burnt yet.
+         *
+         *     ``readings`` are the newest few, oldest of them first; ``count`` says how many there are in all,
+         *     ``figures`` how many of those have a figure, ``last_pass`` the highest number of a pass.
          */
         RowView: {
             /** Injector */
@@ -1518,6 +1618,12 @@ export interface components {
             bank: string;
             /** Feed */
             feed: string;
+            /** Count */
+            count: number;
+            /** Figures */
+            figures: number;
+            /** Last Pass */
+            last_pass: number;
             /** Readings */
             readings: components["schemas"]["ReadingView"][];
             /** Cells */
@@ -1584,6 +1690,18 @@ export interface components {
             source: string;
         };
         /**
+         * RuleKindView
+         * @description A rule: its title, and the limits that may be set for it.
+         */
+        RuleKindView: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Fields */
+            fields: components["schemas"]["FieldView"][];
+        };
+        /**
          * RuleOfSheetView
          * @description The rule that decides on a sheet that compares; code empty where none does.
          */
@@ -1601,7 +1719,7 @@ export interface components {
         };
         /**
          * RuleView
-         * @description One rule on the same readings.
+         * @description One rule on the same readings; ``fields`` are the limits that may be set for it.
          */
         RuleView: {
             /** Code */
@@ -1626,6 +1744,8 @@ export interface components {
             repeat: string[];
             /** Chosen */
             chosen: boolean;
+            /** Fields */
+            fields: components["schemas"]["FieldView"][];
         };
         /**
          * ScaleView
@@ -1678,6 +1798,7 @@ export interface components {
          *
          *     ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
          *     reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted;
+         *     ``units`` are those that its gauge can have; ``traced`` is there where a trace can be brought in;
          *     ``learnt`` is another mark whenever other sheets teach something else of these nozzles.
          */
         SheetView: {
@@ -1701,6 +1822,8 @@ export interface components {
             taken: string;
             /** Unit */
             unit: string;
+            /** Units */
+            units: string[];
             /** Fuel System */
             fuel_system: string;
             gauge: components["schemas"]["GaugeView"];
@@ -1736,6 +1859,7 @@ export interface components {
             limit_in_flow: string;
             hold: components["schemas"]["HoldView"] | null;
             form: components["schemas"]["FormView"] | null;
+            traced: components["schemas"]["TracedView"] | null;
             /** Engine Ran At */
             engine_ran_at: string;
             /** Saved At */
@@ -1804,6 +1928,20 @@ export interface components {
             tone: string;
         };
         /**
+         * SystemView
+         * @description A fuel system, and the two sheets a job on it may begin with: outside first, or straight.
+         */
+        SystemView: {
+            /** Code */
+            code: string;
+            /** Outside */
+            outside: string;
+            /** Straight */
+            straight: string;
+            /** Straight Words */
+            straight_words: string;
+        };
+        /**
          * TakeIn
          * @description Bursts that become readings.
          */
@@ -1859,13 +1997,16 @@ export interface components {
          * TraceView
          * @description A sheet's trace: ``id`` 0 where only what was found in it is known, not the file itself.
          *
+         *     ``log``: bursts can be taken from it; ``band`` is a share of the first channel to each side of it.
          *     ``all`` are the traces of the sheet, newest first: a drop sheet keeps each log that was brought.
          */
         TraceView: {
             /** Id */
             id: number;
-            /** Kind */
-            kind: string;
+            /** Log */
+            log: boolean;
+            /** Band */
+            band: number | null;
             /** Name */
             name: string;
             /** Samples */
@@ -1892,6 +2033,16 @@ export interface components {
             notes: string[];
             /** All */
             all: components["schemas"]["TraceNameView"][];
+        };
+        /**
+         * TracedView
+         * @description That figures can come from a trace: what bringing one in is called; ``logs``: several at once.
+         */
+        TracedView: {
+            /** Words */
+            words: string;
+            /** Logs */
+            logs: boolean;
         };
         /**
          * TrailView
@@ -2036,6 +2187,8 @@ export interface operations {
                 /** @description words to look for */
                 find?: string;
                 closed?: boolean;
+                /** @description jobs of earlier pages */
+                skip?: number;
             };
             header?: never;
             path?: never;
@@ -2050,6 +2203,24 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobLineView"][];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -2070,6 +2241,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2079,7 +2277,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2112,6 +2310,24 @@ export interface operations {
                     "application/json": components["schemas"]["SheetView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2130,6 +2346,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2139,7 +2382,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2170,6 +2413,24 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2188,6 +2449,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2197,7 +2485,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2232,6 +2520,24 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2250,6 +2556,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2259,7 +2592,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2291,6 +2624,24 @@ export interface operations {
                     "application/json": components["schemas"]["VehicleView"][];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2309,6 +2660,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2318,7 +2696,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2353,6 +2731,24 @@ export interface operations {
                     "application/json": components["schemas"]["VehicleView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2371,6 +2767,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2380,7 +2803,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2416,6 +2839,24 @@ export interface operations {
                     "application/json": components["schemas"]["VehicleView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2434,6 +2875,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2443,7 +2911,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2478,6 +2946,24 @@ export interface operations {
                     "application/json": components["schemas"]["VehicleView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2496,6 +2982,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2505,7 +3018,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2539,6 +3052,24 @@ export interface operations {
                     "application/json": components["schemas"]["SheetView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2557,6 +3088,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2566,7 +3124,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2604,6 +3162,24 @@ export interface operations {
                     "application/json": components["schemas"]["SheetView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2622,6 +3198,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2631,7 +3234,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2665,6 +3268,24 @@ export interface operations {
                     "application/json": components["schemas"]["WorkingView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2683,6 +3304,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2692,7 +3340,114 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_passes_api_sheets__sheet_id__rows__row__readings_get: {
+        parameters: {
+            query?: {
+                /** @description unit to show pressures in */
+                unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+                row: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"][];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2730,6 +3485,24 @@ export interface operations {
                     "application/json": components["schemas"]["SheetView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2748,6 +3521,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2757,7 +3557,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2792,6 +3592,24 @@ export interface operations {
                     "application/json": components["schemas"]["SheetView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2810,6 +3628,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2819,7 +3664,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2854,6 +3699,24 @@ export interface operations {
                     "application/json": components["schemas"]["SheetView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2872,6 +3735,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2881,7 +3771,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2915,6 +3805,24 @@ export interface operations {
                     "application/json": components["schemas"]["SheetView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2933,6 +3841,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2942,7 +3877,108 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_catalogue_api_catalogue_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -2971,6 +4007,24 @@ export interface operations {
                     "application/json": components["schemas"]["GaugeView"][];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -2989,6 +4043,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -2998,7 +4079,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3031,6 +4112,24 @@ export interface operations {
                     "application/json": components["schemas"]["GaugeView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3049,6 +4148,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3058,7 +4184,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3093,6 +4219,24 @@ export interface operations {
                     "application/json": components["schemas"]["GaugeView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3111,6 +4255,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3120,7 +4291,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3149,6 +4320,24 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3167,6 +4356,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3176,7 +4392,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3208,6 +4424,24 @@ export interface operations {
                     "application/json": components["schemas"]["ShelfView"][];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3226,6 +4460,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3235,7 +4496,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3268,6 +4529,24 @@ export interface operations {
                     "application/json": components["schemas"]["ShelfView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3286,6 +4565,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3295,7 +4601,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3330,6 +4636,24 @@ export interface operations {
                     "application/json": components["schemas"]["ShelfView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3348,6 +4672,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3357,7 +4708,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3386,6 +4737,24 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3404,6 +4773,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3413,7 +4809,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3446,6 +4842,24 @@ export interface operations {
                     "application/json": components["schemas"]["ShelfView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3464,6 +4878,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3473,7 +4914,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3502,6 +4943,24 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3520,6 +4979,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3529,7 +5015,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3565,6 +5051,24 @@ export interface operations {
                     "application/json": components["schemas"]["ImportView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3583,6 +5087,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3592,7 +5123,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3621,6 +5152,24 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3639,6 +5188,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3648,7 +5224,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3686,6 +5262,24 @@ export interface operations {
                     "application/json": components["schemas"]["ImportView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3704,6 +5298,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3713,7 +5334,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3748,6 +5369,24 @@ export interface operations {
                     "application/json": components["schemas"]["TraceHeadView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3766,6 +5405,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3775,7 +5441,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3809,6 +5475,24 @@ export interface operations {
                     "application/json": components["schemas"]["TraceView"] | null;
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3827,6 +5511,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3836,7 +5547,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3889,6 +5600,24 @@ export interface operations {
                     "application/json": components["schemas"]["TraceView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3907,6 +5636,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3916,7 +5672,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3951,6 +5707,24 @@ export interface operations {
                     "application/json": components["schemas"]["SheetView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -3969,6 +5743,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -3978,7 +5779,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4014,6 +5815,24 @@ export interface operations {
                     "application/json": components["schemas"]["TraceView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -4032,6 +5851,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -4041,7 +5887,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4076,6 +5922,24 @@ export interface operations {
                     "application/json": components["schemas"]["TraceView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -4094,6 +5958,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -4103,7 +5994,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4137,6 +6028,24 @@ export interface operations {
                     "application/json": components["schemas"]["PartView"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -4155,6 +6064,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -4164,7 +6100,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4193,6 +6129,24 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -4211,6 +6165,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -4220,7 +6201,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4249,6 +6230,24 @@ export interface operations {
                     "application/json": components["schemas"]["Health"];
                 };
             };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Not there */
             404: {
                 headers: {
@@ -4267,6 +6266,33 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
             /** @description Does not fit */
             422: {
                 headers: {
@@ -4276,7 +6302,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemBody"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description Not just now */
             503: {
                 headers: {
                     [name: string]: unknown;

@@ -1,6 +1,7 @@
 import "fake-indexeddb/auto";
 import { beforeEach, expect, test, vi } from "vitest";
-import { Away, Refused } from "../api/client";
+import { Away, Broke, refused, Refused } from "../api/client";
+import { mayGoAgain } from "./aside";
 import { Outbox, type Errand } from "./outbox";
 
 const errand = (id: string): Errand => ({ kind: "take_back", sheetId: 1, readingId: id });
@@ -102,4 +103,48 @@ test("it is seen before it is stored, and taking it back at once leaves nothing 
   const later = new Outbox(() => Promise.reject(new Away("no")), name);
   await later.open();
   expect(later.waiting()).toEqual([]);
+});
+
+test("one that the server breaks at steps aside after five times, and the others go up at once", async () => {
+  const sent: string[] = [];
+  let breaks = true;
+  const box = new Outbox((e) => {
+    const id = e.kind === "take_back" ? e.readingId : "";
+    sent.push(id);
+    return id === "a" && breaks ? Promise.reject(new Broke("Something broke.")) : Promise.resolve();
+  }, name);
+  await box.put(errand("a"));
+  await box.put(errand("b"));
+  await box.put(errand("c"));
+  await vi.waitFor(() => expect(ids(box)).toEqual(["a"]));
+  expect(sent.indexOf("c")).toBeLessThan(5);
+  for (let tries = 2; tries <= 5; tries += 1) {
+    box.wake();
+    await vi.waitFor(() => expect(sent.filter((id) => id === "a")).toHaveLength(tries));
+  }
+  await vi.waitFor(() => expect(box.waiting()[0]?.problems[0]?.rule).toBe("Something broke."));
+  expect(sent.filter((id) => id === "a")).toHaveLength(5);
+  box.wake();
+  expect(box.waiting().map(mayGoAgain)).toEqual([true]);
+
+  // It is still there after a new visit, and goes up when a person says so.
+  const later = new Outbox(() => Promise.resolve(), name);
+  await later.open();
+  await settled(later);
+  expect(ids(later)).toEqual(["a"]);
+  breaks = false;
+  await later.again(later.waiting()[0]?.seq ?? 0);
+  await vi.waitFor(() => expect(later.waiting()).toEqual([]));
+});
+
+test.each([
+  [503, Away],
+  [507, Away],
+  [429, Away],
+  [500, Broke],
+  [413, Refused],
+  [409, Refused],
+])("%i is told apart", (status, kind) => {
+  const error = refused(status, { title: "t", detail: "d", problems: [] });
+  expect(error.constructor).toBe(kind);
 });

@@ -3,14 +3,22 @@
  * first and leaves it only when the server has answered; without the server it waits.
  */
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
-import { Away, Refused, type Problem, type ReadingIn } from "../api/client";
+import { Away, Broke, Refused, type Problem, type ReadingIn } from "../api/client";
 
 export type Errand =
   | { kind: "reading"; sheetId: number; reading: ReadingIn }
   | { kind: "take_back"; sheetId: number; readingId: string };
 
-/** An errand in the outbox; `problems` are set when the server wants a person to decide. */
-export type Waiting = Errand & { seq: number; problems: Problem[]; status: number };
+/**
+ * An errand in the outbox; `problems` are set when a person has to decide. `fails` counts how often
+ * the server broke at it.
+ */
+export type Waiting = Errand & {
+  seq: number;
+  problems: Problem[];
+  status: number;
+  fails?: number;
+};
 
 interface Boxes extends DBSchema {
   errands: { key: number; value: Omit<Waiting, "seq"> & { seq?: number } };
@@ -20,6 +28,8 @@ export type Sender = (errand: Errand) => Promise<void>;
 export type Link = "idle" | "sending" | "away";
 
 const RETRY_MS = [500, 1000, 2000, 4000];
+/** So often the server may break at one errand; then it steps aside and a person decides. */
+const MOST_FAILS = 5;
 
 export class Outbox {
   private db: Promise<IDBPDatabase<Boxes>>;
@@ -28,6 +38,8 @@ export class Outbox {
   private tries = 0;
   private unplaced = 0;
   private tried = new Set<number>();
+  /** Those that the server broke at in this round: the others go up first. */
+  private resting = new Set<number>();
   private listeners = new Set<() => void>();
   link: Link = "idle";
 
@@ -106,14 +118,24 @@ export class Outbox {
       reading: { ...found.reading, ...change },
       problems: [],
       status: 0,
+      fails: 0,
     };
     await this.keep(next);
     void this.run();
   }
 
+  /** Send again what stepped aside, as it is. */
+  async again(seq: number): Promise<void> {
+    const found = this.items.find((i) => i.seq === seq);
+    if (!found) return;
+    await this.keep({ ...found, problems: [], status: 0, fails: 0 });
+    this.wake();
+  }
+
   /** Try now, not when the pause is over. */
   wake(): void {
     this.tries = 0;
+    this.resting.clear();
     void this.run();
   }
 
@@ -130,12 +152,15 @@ export class Outbox {
     this.running = true;
     try {
       for (;;) {
-        const next = this.items.find((i) => i.problems.length === 0 && i.seq > 0);
+        const next = this.items.find(
+          (i) => i.problems.length === 0 && i.seq > 0 && !this.resting.has(i.seq),
+        );
         if (!next) break;
         this.setLink("sending");
         if (!(await this.deliver(next))) return;
       }
-      this.setLink("idle");
+      if (this.resting.size > 0) this.pause();
+      else this.setLink("idle");
     } finally {
       this.running = false;
     }
@@ -155,12 +180,32 @@ export class Outbox {
         return true;
       }
       if (!(error instanceof Away)) console.error(error);
-      this.setLink("away");
-      const pause = RETRY_MS[Math.min(this.tries, RETRY_MS.length - 1)] ?? 4000;
-      this.tries += 1;
-      setTimeout(() => void this.run(), pause);
+      if (error instanceof Broke || !(error instanceof Away)) {
+        await this.stepAside(item, error);
+        return true;
+      }
+      this.pause();
       return false;
     }
+  }
+
+  /** The server broke at this one: the others first, then again, and after a few times a person. */
+  private async stepAside(item: Waiting, error: unknown): Promise<void> {
+    const fails = (item.fails ?? 0) + 1;
+    const problems = fails >= MOST_FAILS ? [asProblem(error, "failed")] : [];
+    if (problems.length === 0) this.resting.add(item.seq);
+    await this.keep({ ...item, fails, problems, status: problems.length > 0 ? 500 : 0 });
+  }
+
+  /** Try again in a while. */
+  private pause(): void {
+    this.setLink("away");
+    const pause = RETRY_MS[Math.min(this.tries, RETRY_MS.length - 1)] ?? 4000;
+    this.tries += 1;
+    setTimeout(() => {
+      this.resting.clear();
+      void this.run();
+    }, pause);
   }
 
   private setLink(link: Link): void {
@@ -175,12 +220,12 @@ export class Outbox {
   }
 }
 
-function asProblem(error: Refused): Problem {
+function asProblem(error: unknown, code = "refused"): Problem {
   return {
     path: "",
-    rule: error.message,
+    rule: error instanceof Error ? error.message : "Something went wrong.",
     value: "",
-    code: "refused",
+    code,
     suggestion: "",
     confirmable: false,
   };

@@ -8,14 +8,15 @@ export type ShownUnit = (typeof SHOWN_UNITS)[number];
 export interface Prefs {
   theme: Theme;
   unit: ShownUnit;
-  begin: "walk_round" | "pressure_drop";
+  /** Where a new job begins: outside, or straight with the sheet that compares injectors. */
+  begin: "outside" | "straight";
 }
 
 const KEY = "plumb.prefs";
 const listeners = new Set<() => void>();
 
 function read(): Prefs {
-  const fallback: Prefs = { theme: "system", unit: "as read", begin: "walk_round" };
+  const fallback: Prefs = { theme: "system", unit: "as read", begin: "outside" };
   try {
     return { ...fallback, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Prefs>) };
   } catch {

@@ -1,5 +1,6 @@
 /** The page's one store: queries, the outbox, and the rule that an older state never wins. */
 import {
+  infiniteQueryOptions,
   notifyManager,
   QueryClient,
   queryOptions,
@@ -7,7 +8,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
-import api, { Away, got, Refused, type SheetChange, type SheetView } from "../api/client";
+import api, { answered, Away, got, Refused, type SheetChange, type SheetView } from "../api/client";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
 import { prefsNow, type ShownUnit } from "./prefs";
 
@@ -140,10 +141,21 @@ export function jobQuery(number: string) {
   });
 }
 
+/** Today's jobs, page by page; each page says how many there are in all. */
 export function jobsQuery(find: string, closed: boolean) {
-  return queryOptions({
+  return infiniteQueryOptions({
     queryKey: ["jobs", find, closed],
-    queryFn: () => got(api.GET("/api/jobs", { params: { query: { find, closed } } })),
+    queryFn: async ({ pageParam: skip }) => {
+      const answer = await answered(
+        api.GET("/api/jobs", { params: { query: { find, closed, skip } } }),
+      );
+      return { jobs: answer.data, total: Number(answer.response.headers.get("X-Total-Count")) };
+    },
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const shown = pages.reduce((sum, page) => sum + page.jobs.length, 0);
+      return last.jobs.length > 0 && shown < last.total ? shown : undefined;
+    },
     placeholderData: (old) => old,
     refetchInterval: 10_000,
   });
@@ -153,6 +165,13 @@ export const gaugesQuery = queryOptions({
   queryKey: ["gauges"],
   queryFn: () => got(api.GET("/api/gauges")),
   staleTime: 60_000,
+});
+
+/** What there is to choose from; it changes with the program alone. */
+export const catalogueQuery = queryOptions({
+  queryKey: ["catalogue"],
+  queryFn: () => got(api.GET("/api/catalogue")),
+  staleTime: Infinity,
 });
 
 export const shelfQuery = queryOptions({

@@ -2,19 +2,27 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { Refused, told, type ImportView } from "../api/client";
+import { tooLarge } from "../lib/size";
 import { Trouble } from "./parts";
 
 interface Props {
   accept: string;
   hint: string;
+  /** So many bytes are taken in; a larger file is not sent at all. */
+  most: number | undefined;
   send: (text: string, preview: boolean) => Promise<ImportView>;
   done: (view: ImportView) => void;
 }
 
-export function FileIntake({ accept, hint, send, done }: Props) {
-  const id = useId();
+function refusals(error: unknown): string[] {
+  return error instanceof Refused ? error.problems.map((p) => `${p.path}: ${p.rule}`) : [];
+}
+
+/** The file that was chosen: read, looked at without keeping anything, and taken in. */
+function useIntake({ most, send, done }: Omit<Props, "accept" | "hint">) {
   const client = useQueryClient();
   const [text, setText] = useState<string | null>(null);
+  const [large, setLarge] = useState<string | null>(null);
   const preview = useMutation({ mutationFn: (content: string) => send(content, true) });
   const take = useMutation({
     mutationFn: (content: string) => send(content, false),
@@ -23,41 +31,31 @@ export function FileIntake({ accept, hint, send, done }: Props) {
       done(view);
     },
   });
-  const problems =
-    preview.data?.problems ??
-    (take.error instanceof Refused ? take.error.problems.map((p) => `${p.path}: ${p.rule}`) : []);
+  const choose = (file: File) => {
+    take.reset();
+    preview.reset();
+    setText(null);
+    setLarge(tooLarge(file, most));
+    if (tooLarge(file, most)) return;
+    void file.text().then((content) => {
+      setText(content);
+      preview.mutate(content);
+    });
+  };
+  return { text, large, preview, take, choose };
+}
+
+export function FileIntake({ accept, hint, ...how }: Props) {
+  const { text, large, preview, take, choose } = useIntake(how);
+  const problems = preview.data?.problems ?? refusals(take.error);
   return (
     <div className="grid gap-3">
-      <div>
-        <label className="label" htmlFor={id}>
-          {hint}
-        </label>
-        <input
-          id={id}
-          type="file"
-          accept={accept}
-          className="field py-2"
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            if (!file) return;
-            take.reset();
-            void file.text().then((content) => {
-              setText(content);
-              preview.mutate(content);
-            });
-          }}
-        />
-      </div>
+      <WhichFile accept={accept} hint={hint} chosen={choose} />
       <div aria-live="polite">
+        <Trouble text={large} />
         {preview.isPending && <p>Reading…</p>}
         {preview.data && <p className="font-bold">{preview.data.summary}</p>}
-        {problems.length > 0 && (
-          <ol className="mt-2 max-h-72 list-decimal overflow-auto pl-6 text-sm">
-            {problems.map((problem, n) => (
-              <li key={`${n} ${problem}`}>{problem}</li>
-            ))}
-          </ol>
-        )}
+        {problems.length > 0 && <Problems problems={problems} />}
         <Trouble text={preview.isError ? told(preview.error) : null} />
         <Trouble text={take.isError ? told(take.error) : null} />
       </div>
@@ -71,5 +69,42 @@ export function FileIntake({ accept, hint, send, done }: Props) {
         Take it in
       </button>
     </div>
+  );
+}
+
+interface WhichProps {
+  accept: string;
+  hint: string;
+  chosen: (file: File) => void;
+}
+
+function WhichFile({ accept, hint, chosen }: WhichProps) {
+  const id = useId();
+  return (
+    <div>
+      <label className="label" htmlFor={id}>
+        {hint}
+      </label>
+      <input
+        id={id}
+        type="file"
+        accept={accept}
+        className="field py-2"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (file) chosen(file);
+        }}
+      />
+    </div>
+  );
+}
+
+function Problems({ problems }: { problems: string[] }) {
+  return (
+    <ol className="mt-2 max-h-72 list-decimal overflow-auto pl-6 text-sm">
+      {problems.map((problem, n) => (
+        <li key={`${n} ${problem}`}>{problem}</li>
+      ))}
+    </ol>
   );
 }

@@ -3,6 +3,7 @@
  * Rows are drawn one by one, so that a table can hold each beside its readings.
  */
 import { scaleLinear, type ScaleLinear } from "d3-scale";
+import type { SVGProps } from "react";
 import type { components } from "../api/schema";
 
 export type Tone = "low" | "high" | "open" | "";
@@ -50,12 +51,15 @@ const COLOURS: Record<Tone, string> = {
   "": "var(--ink)",
 };
 
-/** The bob itself, hanging with its neck at (0, -13) and its point at (0, 13). */
+/** The outline of a bob, hanging with its neck at (0, -13) and its point at (0, 13). */
+const BOB = "M-2.6-13h5.2v4.2l4 3.6-1.4 7.6L0 13-5.2 2.4-6.6-5.2l4-3.6z";
+
+/** The bob itself; hollow where nothing is settled. */
 export function BobShape({ tone, filled }: { tone: Tone; filled: boolean }) {
   const colour = COLOURS[tone];
   return (
     <path
-      d="M-2.6-13h5.2v4.2l4 3.6-1.4 7.6L0 13-5.2 2.4-6.6-5.2l4-3.6z"
+      d={BOB}
       fill={filled ? colour : "var(--sheet)"}
       stroke={colour}
       strokeWidth={1.8}
@@ -141,55 +145,42 @@ export function PlumbRow({ scale, hanging, path = null, small = false }: RowProp
   );
 }
 
-function Hung({ scale, hanging, small }: { scale: Scale; hanging: Hanging; small: boolean }) {
-  const { ground } = scale;
+/** Where a bob hangs across the chart; one off the sheet hangs at its edge, with an arrow. */
+function placeOf(scale: Scale, hanging: Hanging): { x: number; off: boolean; left: boolean } {
   const [least = 0, most = 0] = scale.x.domain();
   const off = hanging.at < least || hanging.at > most;
-  const left = hanging.at < ground.centre;
-  const x = off ? (left ? 10 : 90) : scale.x(hanging.at);
-  const u = 2 * (hanging.uncertainty ?? 0);
-  const clip = (v: number) => scale.x(Math.min(most, Math.max(least, v)));
+  const left = hanging.at < scale.ground.centre;
+  return { x: off ? (left ? 10 : 90) : scale.x(hanging.at), off, left };
+}
+
+/** The figure stands beside the bob, on the side where there is room. */
+function anchorOf(place: ReturnType<typeof placeOf>, small: boolean): "start" | "end" {
+  if (place.off) return place.left ? "start" : "end";
+  if (place.left && place.x > 22) return "end";
+  return place.x > (small ? 62 : 80) ? "end" : "start";
+}
+
+/** The figure of a bob; a place on a scale without a unit has none. */
+function figureOf(hanging: Hanging, ground: Ground): string {
+  if (!ground.relative) return hanging.at.toFixed(ground.decimals + 1);
+  return ground.unit === "%" ? signed(hanging.at) : "";
+}
+
+interface HungProps {
+  scale: Scale;
+  hanging: Hanging;
+  small: boolean;
+}
+
+function Hung({ scale, hanging, small }: HungProps) {
+  const place = placeOf(scale, hanging);
+  const { x, off, left } = place;
   const colour = COLOURS[hanging.tone];
-  const value = ground.relative
-    ? ground.unit === "%"
-      ? signed(hanging.at)
-      : ""
-    : hanging.at.toFixed(ground.decimals + 1);
-  const figure = value + (off && !small ? ", off the sheet" : "");
-  // The figure stands beside the bob, on the side where there is room.
-  const anchor = off
-    ? left
-      ? "start"
-      : "end"
-    : left && x > 22
-      ? "end"
-      : x > (small ? 62 : 80)
-        ? "end"
-        : "start";
-  const shift = anchor === "start" ? 14 : -14;
+  const anchor = anchorOf(place, small);
   return (
     <>
-      <line
-        x1="50%"
-        x2={`${x}%`}
-        y1="62%"
-        y2="62%"
-        stroke={colour}
-        strokeWidth={1.2}
-        opacity={0.55}
-      />
-      {!off && u > 0 && (
-        <line
-          x1={`${clip(hanging.at - u)}%`}
-          x2={`${clip(hanging.at + u)}%`}
-          y1="62%"
-          y2="62%"
-          stroke={colour}
-          strokeWidth={5}
-          strokeLinecap="round"
-          opacity={0.35}
-        />
-      )}
+      <Level x1={50} x2={x} y={62} stroke={colour} strokeWidth={1.2} opacity={0.55} />
+      {!off && <Known scale={scale} hanging={hanging} />}
       <svg x={`${x}%`} y="52%" overflow="visible">
         <g className="bob" opacity={hanging.provisional ? 0.6 : 1}>
           <BobShape tone={hanging.tone} filled={hanging.settled} />
@@ -203,7 +194,7 @@ function Hung({ scale, hanging, small }: { scale: Scale; hanging: Hanging; small
           )}
         </g>
         <text
-          x={shift}
+          x={anchor === "start" ? 14 : -14}
           y={-5}
           textAnchor={anchor}
           fill={colour}
@@ -211,84 +202,111 @@ function Hung({ scale, hanging, small }: { scale: Scale; hanging: Hanging; small
           fontSize={13}
           fontWeight={700}
         >
-          {figure}
+          {figureOf(hanging, scale.ground) + (off && !small ? ", off the sheet" : "")}
         </text>
       </svg>
     </>
   );
 }
 
+interface LevelProps extends Omit<SVGProps<SVGLineElement>, "x1" | "x2" | "y"> {
+  x1: number;
+  x2: number;
+  y: number;
+}
+
+/** A level line; its ends and its height in per cent of the row. */
+function Level({ x1, x2, y, ...look }: LevelProps) {
+  return <line x1={`${x1}%`} x2={`${x2}%`} y1={`${y}%`} y2={`${y}%`} {...look} />;
+}
+
+/** How well a bob's place is known: two standard uncertainties to either side. */
+function Known({ scale, hanging }: { scale: Scale; hanging: Hanging }) {
+  const [least = 0, most = 0] = scale.x.domain();
+  const clip = (v: number) => scale.x(Math.min(most, Math.max(least, v)));
+  const u = 2 * (hanging.uncertainty ?? 0);
+  if (u <= 0) return null;
+  return (
+    <Level
+      x1={clip(hanging.at - u)}
+      x2={clip(hanging.at + u)}
+      y={62}
+      stroke={COLOURS[hanging.tone]}
+      strokeWidth={5}
+      strokeLinecap="round"
+      opacity={0.35}
+    />
+  );
+}
+
 /** The way of a nozzle: each earlier stack of shims as an empty bob, the plan as a ghost. */
 function Moved({ scale, hanging, path }: { scale: Scale; hanging: Hanging; path: Path }) {
   const { x } = scale;
-  const stops = [...path.trail.map((t) => t.at), hanging.at];
   return (
     <>
-      {path.trail.map((t, n) => {
-        const next = stops[n + 1] ?? hanging.at;
-        return (
-          <g key={n}>
-            <line
-              x1={`${x(t.at)}%`}
-              x2={`${x(next)}%`}
-              y1="58%"
-              y2="58%"
-              stroke="var(--chalk)"
-              strokeWidth={2}
-            />
-            <svg x={`${(x(t.at) + x(next)) / 2}%`} y="58%" overflow="visible">
-              <text y={17} textAnchor="middle" fontSize={12} fill="var(--soft)" className="figure">
-                {t.change}
-              </text>
-            </svg>
-            <svg x={`${x(t.at)}%`} y="52%" overflow="visible">
-              <BobShape tone="open" filled={false} />
-              <text
-                x={-14}
-                y={5}
-                textAnchor="end"
-                fontSize={12}
-                fill="var(--soft)"
-                className="figure"
-              >
-                {t.shown}
-              </text>
-            </svg>
-          </g>
-        );
-      })}
-      {path.plan && (
-        <>
-          <line
-            x1={`${x(hanging.at)}%`}
-            x2={`${x(path.plan.at)}%`}
-            y1="58%"
-            y2="58%"
-            stroke="var(--chalk)"
-            strokeWidth={2}
-            strokeDasharray="5 4"
-          />
-          <line
-            x1={`${x(path.plan.low)}%`}
-            x2={`${x(path.plan.high)}%`}
-            y1="58%"
-            y2="58%"
-            stroke="var(--chalk)"
-            strokeWidth={6}
-            strokeLinecap="round"
-            opacity={0.7}
-          />
-          <svg x={`${x(path.plan.at)}%`} y="52%" overflow="visible">
-            <path
-              d="M-2.6-13h5.2v4.2l4 3.6-1.4 7.6L0 13-5.2 2.4-6.6-5.2l4-3.6z"
-              fill="var(--sheet)"
-              stroke="var(--chalk)"
-              strokeWidth={2}
-              strokeLinejoin="round"
-            />
-          </svg>
-        </>
-      )}
+      {path.trail.map((stop, n) => (
+        <Stop key={n} stop={stop} x={x(stop.at)} next={x(path.trail[n + 1]?.at ?? hanging.at)} />
+      ))}
+      {path.plan && <Plan x={x} from={hanging.at} plan={path.plan} />}
+    </>
+  );
+}
+
+interface StopProps {
+  stop: Path["trail"][number];
+  x: number;
+  next: number;
+}
+
+function Stop({ stop, x, next }: StopProps) {
+  const figure = { fontSize: 12, fill: "var(--soft)", className: "figure" };
+  return (
+    <g>
+      <Level x1={x} x2={next} y={58} stroke="var(--chalk)" strokeWidth={2} />
+      <svg x={`${(x + next) / 2}%`} y="58%" overflow="visible">
+        <text y={17} textAnchor="middle" {...figure}>
+          {stop.change}
+        </text>
+      </svg>
+      <svg x={`${x}%`} y="52%" overflow="visible">
+        <BobShape tone="open" filled={false} />
+        <text x={-14} y={5} textAnchor="end" {...figure}>
+          {stop.shown}
+        </text>
+      </svg>
+    </g>
+  );
+}
+
+interface PlanProps {
+  x: Scale["x"];
+  from: number;
+  plan: NonNullable<Path["plan"]>;
+}
+
+/** Where the shims planned should bring it, and how far that may be off. */
+function Plan({ x, from, plan }: PlanProps) {
+  const chalk = { y: 58, stroke: "var(--chalk)" };
+  return (
+    <>
+      <Level {...chalk} x1={x(from)} x2={x(plan.at)} strokeWidth={2} strokeDasharray="5 4" />
+      <Level
+        {...chalk}
+        x1={x(plan.low)}
+        x2={x(plan.high)}
+        strokeWidth={6}
+        strokeLinecap="round"
+        opacity={0.7}
+      />
+      <svg x={`${x(plan.at)}%`} y="52%" overflow="visible">
+        <path
+          d={BOB}
+          fill="var(--sheet)"
+          stroke="var(--chalk)"
+          strokeWidth={2}
+          strokeLinejoin="round"
+        />
+      </svg>
     </>
   );
 }

@@ -1,5 +1,5 @@
 /** Pressure against time: readings, limits as the ground that must not be entered, what is foretold. */
-import { scaleLinear } from "d3-scale";
+import { scaleLinear, type ScaleLinear } from "d3-scale";
 import type { HoldView } from "../api/client";
 
 interface Props {
@@ -31,18 +31,22 @@ function timeTicks(end: number): number[] {
   return Array.from({ length: Math.floor(end / step) + 1 }, (_, n) => n * step);
 }
 
-export function TimeChart({ hold, unit, waiting, now }: Props) {
-  const points = hold.points;
-  const end = Math.max(
-    60,
-    ...points.map((p) => p.t_s),
-    ...hold.limits.map((l) => l.at_s),
-    now ?? 0,
-  );
+type Limit = HoldView["limits"][number];
+type Point = HoldView["points"][number];
+
+interface Axes {
+  x: ScaleLinear<number, number>;
+  y: ScaleLinear<number, number>;
+}
+
+/** Both axes, and the last moment drawn. */
+function axesOf({ hold, waiting, now }: Props): Axes & { end: number } {
+  const { points, limits } = hold;
+  const end = Math.max(60, ...points.map((p) => p.t_s), ...limits.map((l) => l.at_s), now ?? 0);
   const top = Math.max(
     1,
     ...points.map((p) => p.value),
-    ...hold.limits.map((l) => l.high),
+    ...limits.map((l) => l.high),
     ...waiting.map((w) => w.p),
   );
   const x = scaleLinear()
@@ -52,7 +56,13 @@ export function TimeChart({ hold, unit, waiting, now }: Props) {
     .domain([0, top * 1.12])
     .range([H - BOTTOM, 10])
     .nice();
-  const last = points.at(-1);
+  return { x, y, end };
+}
+
+export function TimeChart(props: Props) {
+  const { hold, unit, waiting, now } = props;
+  const { x, y, end } = axesOf(props);
+  const last = hold.points.at(-1);
   return (
     <svg
       viewBox={`0 0 ${W} ${H}`}
@@ -60,80 +70,21 @@ export function TimeChart({ hold, unit, waiting, now }: Props) {
       role="img"
       aria-label={spokenChart(hold, unit)}
     >
-      {y.ticks(5).map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={W - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--hair)" />
-          <text x={LEFT - 8} y={y(tick) + 4} textAnchor="end" className="figure" {...small}>
-            {tick}
-          </text>
-        </g>
-      ))}
-      {timeTicks(end).map((tick) => (
-        <text key={tick} x={x(tick)} y={H - 12} textAnchor="middle" className="figure" {...small}>
-          {axis(tick)}
-        </text>
-      ))}
+      <Ground x={x} y={y} end={end} />
       {hold.limits.map((l) => (
-        <g key={l.name}>
-          <rect
-            x={LEFT}
-            y={y(Math.max(0, l.least_left))}
-            width={Math.max(0, x(l.at_s) - LEFT)}
-            height={Math.max(0, y(0) - y(Math.max(0, l.least_left)))}
-            fill="var(--band)"
-            opacity={0.8}
-          />
-          <line
-            x1={LEFT}
-            x2={x(l.at_s)}
-            y1={y(Math.max(0, l.least_left))}
-            y2={y(Math.max(0, l.least_left))}
-            stroke="var(--band-edge)"
-            strokeDasharray="4 3"
-          />
-          <text x={LEFT + 8} y={y(0) - 8} fill="var(--soft)" fontSize={13}>
-            must not fall in here by {axis(l.at_s)}
-          </text>
-        </g>
+        <Forbidden key={l.name} limit={l} x={x} y={y} />
       ))}
       {last &&
         hold.limits
           .filter((l) => !l.read)
-          .map((l) => (
-            <g key={l.name}>
-              <path
-                d={`M${x(last.t_s)} ${y(last.value)}L${x(l.at_s)} ${y(l.high)}V${y(l.low)}Z`}
-                fill="var(--chalk)"
-                opacity={0.28}
-              />
-              <line
-                x1={x(last.t_s)}
-                y1={y(last.value)}
-                x2={x(l.at_s)}
-                y2={y(l.value)}
-                stroke="var(--chalk)"
-                strokeWidth={2}
-                strokeDasharray="6 4"
-              />
-              <text
-                x={x(l.at_s) - 6}
-                y={y(l.high) - 8}
-                textAnchor="end"
-                fontSize={13}
-                fontWeight={700}
-                fill="var(--ink)"
-              >
-                {l.shown} {unit} foretold
-              </text>
-            </g>
-          ))}
+          .map((l) => <Foretold key={l.name} last={last} limit={l} unit={unit} x={x} y={y} />)}
       <polyline
-        points={points.map((p) => `${x(p.t_s)},${y(p.value)}`).join(" ")}
+        points={hold.points.map((p) => `${x(p.t_s)},${y(p.value)}`).join(" ")}
         fill="none"
         stroke="var(--ink)"
         strokeWidth={2}
       />
-      {points.map((p) => (
+      {hold.points.map((p) => (
         <circle key={p.id} cx={x(p.t_s)} cy={y(p.value)} r={5} fill="var(--ink)" />
       ))}
       {waiting.map((w) => (
@@ -151,6 +102,90 @@ export function TimeChart({ hold, unit, waiting, now }: Props) {
         <line x1={x(now)} x2={x(now)} y1={10} y2={y(0)} stroke="var(--chalk)" strokeWidth={1.5} />
       )}
     </svg>
+  );
+}
+
+/** Lines and figures of both axes. */
+function Ground({ x, y, end }: Axes & { end: number }) {
+  return (
+    <>
+      {y.ticks(5).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={W - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--hair)" />
+          <text x={LEFT - 8} y={y(tick) + 4} textAnchor="end" className="figure" {...small}>
+            {tick}
+          </text>
+        </g>
+      ))}
+      {timeTicks(end).map((tick) => (
+        <text key={tick} x={x(tick)} y={H - 12} textAnchor="middle" className="figure" {...small}>
+          {axis(tick)}
+        </text>
+      ))}
+    </>
+  );
+}
+
+/** The ground that the pressure must not enter before its time is over. */
+function Forbidden({ limit, x, y }: Axes & { limit: Limit }) {
+  const top = y(Math.max(0, limit.least_left));
+  const right = x(limit.at_s);
+  return (
+    <g>
+      <rect
+        x={LEFT}
+        y={top}
+        width={Math.max(0, right - LEFT)}
+        height={Math.max(0, y(0) - top)}
+        fill="var(--band)"
+        opacity={0.8}
+      />
+      <line
+        x1={LEFT}
+        x2={right}
+        y1={top}
+        y2={top}
+        stroke="var(--band-edge)"
+        strokeDasharray="4 3"
+      />
+      <text x={LEFT + 8} y={y(0) - 8} fill="var(--soft)" fontSize={13}>
+        must not fall in here by {axis(limit.at_s)}
+      </text>
+    </g>
+  );
+}
+
+/** Where the pressure will stand at a limit's moment, and how well that is known. */
+function Foretold({ last, limit, unit, x, y }: Axes & { last: Point; limit: Limit; unit: string }) {
+  const from = { x: x(last.t_s), y: y(last.value) };
+  const at = x(limit.at_s);
+  return (
+    <g>
+      <path
+        d={`M${from.x} ${from.y}L${at} ${y(limit.high)}V${y(limit.low)}Z`}
+        fill="var(--chalk)"
+        opacity={0.28}
+      />
+      <line
+        x1={from.x}
+        y1={from.y}
+        x2={at}
+        y2={y(limit.value)}
+        stroke="var(--chalk)"
+        strokeWidth={2}
+        strokeDasharray="6 4"
+      />
+      <text
+        x={at - 6}
+        y={y(limit.high) - 8}
+        textAnchor="end"
+        fontSize={13}
+        fontWeight={700}
+        fill="var(--ink)"
+      >
+        {limit.shown} {unit} foretold
+      </text>
+    </g>
   );
 }
 

@@ -1,6 +1,6 @@
 /** The isolation board: what was tried, and what is left. */
 import type { HoldView } from "../../api/client";
-import type { WaitingReading } from "../sheet/entry";
+import type { WaitingReading } from "../sheet/entry/draft";
 
 interface Props {
   hold: HoldView;
@@ -9,6 +9,53 @@ interface Props {
 }
 
 const SAID: Record<string, string> = { falls: "still falls" };
+
+type Try = HoldView["tries"][number];
+
+/** One thing to try, and what came of it. */
+function Tried({ one, now, tried }: { one: Try; now: string; tried: Props["tried"] }) {
+  return (
+    <li className="flex flex-wrap items-center justify-between gap-2 border-t border-hair py-1.5">
+      <span className="text-sm">
+        {one.title}
+        {one.proposed && (
+          <span className="block font-bold">next: leaves least, about {one.minutes} min</span>
+        )}
+      </span>
+      <span className="flex gap-1">
+        {one.outcomes.map((o) => (
+          <button
+            key={o}
+            type="button"
+            className="choice px-3"
+            aria-pressed={now === o}
+            aria-label={`${one.title}: ${SAID[o] ?? o}`}
+            onClick={() => tried(one.step, o)}
+          >
+            {SAID[o] ?? o}
+          </button>
+        ))}
+      </span>
+    </li>
+  );
+}
+
+/** One place where it could go: still possible, or struck out and why. */
+function Place({ place }: { place: HoldView["places"][number] }) {
+  return (
+    <li className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-3 border-t border-hair py-1.5 text-sm">
+      {place.struck ? (
+        <s className="text-soft">
+          <span className="sr-only">struck out: </span>
+          {place.name}
+        </s>
+      ) : (
+        <b>{place.name}</b>
+      )}
+      <span className="text-soft">{place.because}</span>
+    </li>
+  );
+}
 
 export function Board({ hold, waiting, tried }: Props) {
   const queued = new Map(
@@ -19,38 +66,9 @@ export function Board({ hold, waiting, tried }: Props) {
       <section aria-label="What was tried" className="rounded-lg border border-hair bg-sheet p-3">
         <h2 className="mb-1 text-sm font-bold text-soft">Where could it go? Note what you tried</h2>
         <ul>
-          {hold.tries.map((t) => {
-            const now = queued.get(t.step) ?? t.outcome;
-            return (
-              <li
-                key={t.step}
-                className="flex flex-wrap items-center justify-between gap-2 border-t border-hair py-1.5"
-              >
-                <span className="text-sm">
-                  {t.title}
-                  {t.proposed && (
-                    <span className="block font-bold">
-                      next: leaves least, about {t.minutes} min
-                    </span>
-                  )}
-                </span>
-                <span className="flex gap-1">
-                  {t.outcomes.map((o) => (
-                    <button
-                      key={o}
-                      type="button"
-                      className="choice px-3"
-                      aria-pressed={now === o}
-                      aria-label={`${t.title}: ${SAID[o] ?? o}`}
-                      onClick={() => tried(t.step, o)}
-                    >
-                      {SAID[o] ?? o}
-                    </button>
-                  ))}
-                </span>
-              </li>
-            );
-          })}
+          {hold.tries.map((t) => (
+            <Tried key={t.step} one={t} now={queued.get(t.step) ?? t.outcome} tried={tried} />
+          ))}
         </ul>
       </section>
       <section aria-label="What is left" className="rounded-lg border border-hair bg-sheet p-3">
@@ -63,20 +81,7 @@ export function Board({ hold, waiting, tried }: Props) {
         )}
         <ul>
           {hold.places.map((p) => (
-            <li
-              key={p.source}
-              className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-3 border-t border-hair py-1.5 text-sm"
-            >
-              {p.struck ? (
-                <s className="text-soft">
-                  <span className="sr-only">struck out: </span>
-                  {p.name}
-                </s>
-              ) : (
-                <b>{p.name}</b>
-              )}
-              <span className="text-soft">{p.because}</span>
-            </li>
+            <Place key={p.source} place={p} />
           ))}
         </ul>
       </section>

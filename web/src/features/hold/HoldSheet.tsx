@@ -9,16 +9,8 @@ import { CsvTools, Keys } from "../sheet/SheetTools";
 import { Board } from "./Board";
 import { useHold, type HoldEntry } from "./useHold";
 
-export default function HoldSheet({ sheet }: { sheet: SheetView }) {
-  const entry = useHold(sheet);
-  const [dialog, setDialog] = useState<"csv" | "keys" | null>(null);
+function useHoldKeys(entry: HoldEntry, onHelp: () => void): void {
   const navigate = useNavigate();
-  const { field } = entry;
-
-  useEffect(() => {
-    field.current?.focus();
-  }, [field, sheet.id]);
-
   useEffect(() => {
     const onKey = (e: KeyboardEvent | globalThis.KeyboardEvent) => {
       const at = e.target instanceof HTMLElement ? e.target : null;
@@ -32,16 +24,28 @@ export default function HoldSheet({ sheet }: { sheet: SheetView }) {
         void navigate("/?find");
       } else if (e.key === "?") {
         e.preventDefault();
-        setDialog("keys");
+        onHelp();
       } else if (/^\d$/.test(e.key) && !at?.closest("input, button")) {
         e.preventDefault();
         entry.setValue(entry.value + e.key);
-        field.current?.focus();
+        entry.field.current?.focus();
       }
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   });
+}
+
+export default function HoldSheet({ sheet }: { sheet: SheetView }) {
+  const entry = useHold(sheet);
+  const [dialog, setDialog] = useState<"csv" | "keys" | null>(null);
+  const { field } = entry;
+
+  useEffect(() => {
+    field.current?.focus();
+  }, [field, sheet.id]);
+
+  useHoldKeys(entry, () => setDialog("keys"));
 
   if (!sheet.hold) return null;
   const waiting = entry.waiting
@@ -110,36 +114,43 @@ interface LineProps {
   onHelp: () => void;
 }
 
+type Which = "value" | "at";
+
+const figure = (text: string) => text.replace(/[^\d.,]/g, "");
+
+/** A key in one of the two fields. */
+function fieldKey(e: KeyboardEvent<HTMLInputElement>, which: Which, entry: HoldEntry): void {
+  if (e.key === "Enter") {
+    e.preventDefault();
+    entry.submit();
+  } else if (e.key === " ") {
+    e.preventDefault();
+    if (which === "value") {
+      entry.setAt("");
+      entry.timeField.current?.focus();
+    }
+  } else if (e.key === "Backspace" && which === "at" && !entry.at) {
+    e.preventDefault();
+    entry.setAt(null);
+    entry.field.current?.focus();
+  }
+}
+
+/** A key of the number pad. */
+function pressPad(key: string, active: Which, entry: HoldEntry): void {
+  if (key === "next") {
+    entry.submit();
+    return;
+  }
+  const now = active === "value" ? entry.value : (entry.at ?? "");
+  const next = key === "back" ? now.slice(0, -1) : now + key;
+  if (active === "value") entry.setValue(next);
+  else entry.setAt(next);
+}
+
 function HoldLine({ sheet, entry, onHelp }: LineProps) {
   const [pad, setPad] = useState(() => window.matchMedia("(pointer: coarse)").matches);
-  const [active, setActive] = useState<"value" | "at">("value");
-  const figure = (text: string) => text.replace(/[^\d.,]/g, "");
-  const keys = (which: "value" | "at") => (e: KeyboardEvent<HTMLInputElement>) => {
-    if (e.key === "Enter") {
-      e.preventDefault();
-      entry.submit();
-    } else if (e.key === " ") {
-      e.preventDefault();
-      if (which === "value") {
-        entry.setAt("");
-        entry.timeField.current?.focus();
-      }
-    } else if (e.key === "Backspace" && which === "at" && !entry.at) {
-      e.preventDefault();
-      entry.setAt(null);
-      entry.field.current?.focus();
-    }
-  };
-  const press = (key: string) => {
-    if (key === "next") {
-      entry.submit();
-      return;
-    }
-    const now = active === "value" ? entry.value : (entry.at ?? "");
-    const next = key === "back" ? now.slice(0, -1) : now + key;
-    if (active === "value") entry.setValue(next);
-    else entry.setAt(next);
-  };
+  const [active, setActive] = useState<Which>("value");
   return (
     <section
       aria-label="Entry"
@@ -147,27 +158,7 @@ function HoldLine({ sheet, entry, onHelp }: LineProps) {
     >
       {entry.asking && <Ask asking={entry.asking} />}
       <div className={`flex flex-wrap items-center gap-2 ${entry.asking ? "hidden" : ""}`}>
-        <Box
-          name="pressure"
-          wide
-          unit={sheet.gauge.unit}
-          value={entry.value}
-          field={entry.field}
-          pad={pad}
-          onFocus={() => setActive("value")}
-          onChange={(text) => entry.setValue(figure(text))}
-          onKey={keys("value")}
-        />
-        <Box
-          name="after"
-          unit="s"
-          value={entry.at ?? entry.auto}
-          field={entry.timeField}
-          pad={pad}
-          onFocus={() => setActive("at")}
-          onChange={(text) => entry.setAt(figure(text))}
-          onKey={keys("at")}
-        />
+        <HoldBoxes unit={sheet.gauge.unit} entry={entry} pad={pad} setActive={setActive} />
         <div className="flex flex-wrap gap-1">
           <Knob cap="⏎" words="keep" act={entry.submit} />
           <Knob cap="^Z" words="undo" act={entry.undo} />
@@ -182,7 +173,42 @@ function HoldLine({ sheet, entry, onHelp }: LineProps) {
           all keys ?
         </button>
       </div>
-      {pad && !entry.asking && <Pad press={press} last="keep" />}
+      {pad && !entry.asking && <Pad press={(key) => pressPad(key, active, entry)} last="keep" />}
     </section>
+  );
+}
+
+interface BoxesProps {
+  unit: string;
+  entry: HoldEntry;
+  pad: boolean;
+  setActive: (which: Which) => void;
+}
+
+function HoldBoxes({ unit, entry, pad, setActive }: BoxesProps) {
+  return (
+    <>
+      <Box
+        name="pressure"
+        wide
+        unit={unit}
+        value={entry.value}
+        field={entry.field}
+        pad={pad}
+        onFocus={() => setActive("value")}
+        onChange={(text) => entry.setValue(figure(text))}
+        onKey={(e) => fieldKey(e, "value", entry)}
+      />
+      <Box
+        name="after"
+        unit="s"
+        value={entry.at ?? entry.auto}
+        field={entry.timeField}
+        pad={pad}
+        onFocus={() => setActive("at")}
+        onChange={(text) => entry.setAt(figure(text))}
+        onKey={(e) => fieldKey(e, "at", entry)}
+      />
+    </>
   );
 }

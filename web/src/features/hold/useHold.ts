@@ -1,12 +1,12 @@
 /** The hold sheet's entry: pressure and time, a clock that runs from the first reading. */
-import { useCallback, useMemo, useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import type { ReadingIn, SheetView } from "../../api/client";
 import { useElapsed } from "../../lib/clock";
 import { outbox, useOutbox } from "../../lib/store";
 import { parseTyped } from "../../lib/slips";
-import { waitingFor } from "../sheet/entry";
-import { mine, remember } from "../sheet/mine";
-import { serverAsking } from "../sheet/useEntry";
+import { waitingFor, type WaitingReading } from "../sheet/entry/draft";
+import { mine, remember } from "../sheet/entry/mine";
+import { refusedAsking } from "../sheet/entry/refused";
 
 const blank: Omit<ReadingIn, "id"> = {
   injector: "",
@@ -28,15 +28,37 @@ const blank: Omit<ReadingIn, "id"> = {
 /** A hold of yesterday does not run any more. */
 const LONGEST_S = 7200;
 
-export function useHold(sheet: SheetView) {
-  const { waiting: all } = useOutbox();
-  const waiting = useMemo(() => waitingFor(sheet.id, all), [sheet.id, all]);
+/** A reading of this sheet goes into the outbox, and is remembered as typed here. */
+function put(sheetId: number, reading: Partial<ReadingIn>): void {
+  const id = crypto.randomUUID();
+  remember(sheetId, id);
+  void outbox.put({ kind: "reading", sheetId, reading: { ...blank, ...reading, id } });
+}
+
+/** Take back the last thing typed here, saved or not; what is then said. */
+function takeBack(sheet: SheetView, waiting: WaitingReading[]): string {
+  const unsent = waiting.at(-1);
+  if (unsent) {
+    if (outbox.wasTried(unsent.seq) && unsent.problems.length === 0) {
+      void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: unsent.reading.id });
+    } else void outbox.drop(unsent.seq);
+    return "Taken back before it was saved.";
+  }
+  const live = new Set([
+    ...(sheet.hold?.points.map((p) => p.id) ?? []),
+    ...(sheet.hold?.tries.map((t) => t.reading_id) ?? []),
+  ]);
+  const last = mine(sheet.id)
+    .reverse()
+    .find((id) => live.has(id));
+  if (!last) return "Nothing typed here is left to take back.";
+  void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: last });
+  return "Took back the last thing typed here.";
+}
+
+/** The clock that runs from the first reading: seconds since, and the time to be typed. */
+function useClock(sheet: SheetView, waiting: WaitingReading[]) {
   const [begun, setBegun] = useState("");
-  const [value, setValue] = useState("");
-  const [at, setAt] = useState<string | null>(null);
-  const [said, setSaid] = useState("");
-  const field = useRef<HTMLInputElement>(null);
-  const timeField = useRef<HTMLInputElement>(null);
   const hold = sheet.hold;
   const since = hold?.begun_at === "" ? begun : (hold?.begun_at ?? begun);
   const running = useElapsed(since ? new Date(since).getTime() : null, 1000);
@@ -44,19 +66,19 @@ export function useHold(sheet: SheetView) {
   const points = waiting.filter((w) => w.reading.at_s !== null && w.reading.at_s !== undefined);
   const first = (hold?.points.length ?? 0) + points.length === 0;
   const auto = first ? "0" : elapsed === null ? "" : String(Math.round(elapsed));
+  const begin = () => setBegun(new Date().toISOString());
+  return { elapsed, first, auto, begin };
+}
 
-  const put = useCallback(
-    (reading: Partial<ReadingIn>) => {
-      const id = crypto.randomUUID();
-      remember(sheet.id, id);
-      void outbox.put({
-        kind: "reading",
-        sheetId: sheet.id,
-        reading: { ...blank, ...reading, id },
-      });
-    },
-    [sheet.id],
-  );
+export function useHold(sheet: SheetView) {
+  const { waiting: all } = useOutbox();
+  const waiting = useMemo(() => waitingFor(sheet.id, all), [sheet.id, all]);
+  const { elapsed, first, auto, begin } = useClock(sheet, waiting);
+  const [value, setValue] = useState("");
+  const [at, setAt] = useState<string | null>(null);
+  const [said, setSaid] = useState("");
+  const field = useRef<HTMLInputElement>(null);
+  const timeField = useRef<HTMLInputElement>(null);
 
   const submit = () => {
     const time = (at ?? auto).replace(",", ".");
@@ -69,54 +91,24 @@ export function useHold(sheet: SheetView) {
       timeField.current?.focus();
       return;
     }
-    if (first && time === "0") setBegun(new Date().toISOString());
-    put({ value: value.trim().replace(",", "."), at_s: time });
+    if (first && time === "0") begin();
+    put(sheet.id, { value: value.trim().replace(",", "."), at_s: time });
     setSaid(`${value} at ${time} s kept.`);
     setValue("");
     setAt(null);
     field.current?.focus();
   };
-
-  const undo = () => {
-    const unsent = waiting.at(-1);
-    if (unsent) {
-      if (outbox.wasTried(unsent.seq) && unsent.problems.length === 0) {
-        void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: unsent.reading.id });
-      } else void outbox.drop(unsent.seq);
-      setSaid("Taken back before it was saved.");
-      return;
-    }
-    const live = new Set([
-      ...(hold?.points.map((p) => p.id) ?? []),
-      ...(hold?.tries.map((t) => t.reading_id) ?? []),
-    ]);
-    const last = mine(sheet.id)
-      .reverse()
-      .find((id) => live.has(id));
-    if (!last) {
-      setSaid("Nothing typed here is left to take back.");
-      return;
-    }
-    void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: last });
-    setSaid("Took back the last thing typed here.");
-  };
-
   const refused = waiting.find((w) => w.problems.length > 0);
+  const fields = { value, setValue, at, setAt, auto, field, timeField };
   return {
+    ...fields,
     waiting,
-    value,
-    setValue,
-    at,
-    auto,
-    setAt,
     elapsed,
     said,
-    field,
-    timeField,
     submit,
-    undo,
-    tried: (step: string, word: string) => put({ injector: step, word }),
-    asking: refused ? serverAsking(refused) : null,
+    undo: () => setSaid(takeBack(sheet, waiting)),
+    tried: (step: string, word: string) => put(sheet.id, { injector: step, word }),
+    asking: refused ? refusedAsking(refused) : null,
   };
 }
 

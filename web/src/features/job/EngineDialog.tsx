@@ -26,13 +26,20 @@ export default function EngineDialog({ vehicle, open, onOpenChange }: Props) {
   );
 }
 
-function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
-  const [lines, setLines] = useState<Line[]>(() =>
-    [...vehicle.injectors].sort((a, b) => a.cylinder - b.cylinder),
-  );
+/** Where an injector sits and what feeds it shows on the sheets and in the verdict. */
+function useSeatsChanged(done: () => void): () => void {
   const client = useQueryClient();
-  const save = useMutation({
-    mutationFn: async () => {
+  return () => {
+    void client.invalidateQueries({ queryKey: ["sheet"] });
+    void client.invalidateQueries({ queryKey: ["job"] });
+    done();
+  };
+}
+
+/** Keep the lines that differ from what is kept. */
+function useSave(vehicle: VehicleView, onSuccess: () => void) {
+  return useMutation({
+    mutationFn: async (lines: Line[]) => {
       for (const line of lines) {
         const old = vehicle.injectors.find((i) => i.label === line.label);
         if (old?.bank === line.bank && old.feed === line.feed) continue;
@@ -44,17 +51,20 @@ function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
         );
       }
     },
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["sheet"] });
-      void client.invalidateQueries({ queryKey: ["job"] });
-      done();
-    },
+    onSuccess,
   });
+}
+
+function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
+  const [lines, setLines] = useState<Line[]>(() =>
+    [...vehicle.injectors].sort((a, b) => a.cylinder - b.cylinder),
+  );
+  const save = useSave(vehicle, useSeatsChanged(done));
   const put = (label: string, change: Partial<Line>) =>
     setLines(lines.map((l) => (l.label === label ? { ...l, ...change } : l)));
   const go = (e: SubmitEvent) => {
     e.preventDefault();
-    save.mutate();
+    save.mutate(lines);
   };
   return (
     <form onSubmit={go}>
@@ -63,23 +73,7 @@ function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
         <span className="label">Bank</span>
         <span className="label">Feed</span>
         {lines.map((line) => (
-          <div key={line.label} className="contents">
-            <b className="figure text-lg">{line.label}</b>
-            <input
-              className="field"
-              maxLength={12}
-              aria-label={`Bank of injector ${line.label}`}
-              value={line.bank}
-              onChange={(e) => put(line.label, { bank: e.target.value })}
-            />
-            <input
-              className="field"
-              maxLength={24}
-              aria-label={`Feed of injector ${line.label}`}
-              value={line.feed}
-              onChange={(e) => put(line.label, { feed: e.target.value })}
-            />
-          </div>
+          <Seat key={line.label} line={line} put={(change) => put(line.label, change)} />
         ))}
       </div>
       <Trouble text={save.isError ? told(save.error) : null} />
@@ -89,6 +83,41 @@ function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
       <Layouts vehicle={vehicle} done={done} />
     </form>
   );
+}
+
+function Seat({ line, put }: { line: Line; put: (change: Partial<Line>) => void }) {
+  return (
+    <div className="contents">
+      <b className="figure text-lg">{line.label}</b>
+      <input
+        className="field"
+        maxLength={12}
+        aria-label={`Bank of injector ${line.label}`}
+        value={line.bank}
+        onChange={(e) => put({ bank: e.target.value })}
+      />
+      <input
+        className="field"
+        maxLength={24}
+        aria-label={`Feed of injector ${line.label}`}
+        value={line.feed}
+        onChange={(e) => put({ feed: e.target.value })}
+      />
+    </div>
+  );
+}
+
+function useTake(vehicle: VehicleView, onSuccess: () => void) {
+  return useMutation({
+    mutationFn: (layout_id: number) =>
+      got(
+        api.PUT("/api/vehicles/{vehicle_id}/layout", {
+          params: { path: { vehicle_id: vehicle.id } },
+          body: { layout_id },
+        }),
+      ),
+    onSuccess,
+  });
 }
 
 /** Take banks and feeds from a layout of the shelf, or keep these for the next of its make. */
@@ -103,20 +132,7 @@ function Layouts({ vehicle, done }: { vehicle: VehicleView; done: () => void }) 
   const fitting = (shelf.data ?? []).filter(
     (e) => e.what === "layout" && Object.keys(e.values).sort().join() === labels,
   );
-  const take = useMutation({
-    mutationFn: (layout_id: number) =>
-      got(
-        api.PUT("/api/vehicles/{vehicle_id}/layout", {
-          params: { path: { vehicle_id: vehicle.id } },
-          body: { layout_id },
-        }),
-      ),
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["sheet"] });
-      void client.invalidateQueries({ queryKey: ["job"] });
-      done();
-    },
-  });
+  const take = useTake(vehicle, useSeatsChanged(done));
   const keep = useMutation({
     mutationFn: () => got(api.POST("/api/layouts", { body: { name, vehicle_id: vehicle.id } })),
     onSuccess: () => void client.invalidateQueries({ queryKey: ["shelf"] }),

@@ -2,10 +2,17 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 import { Link, useParams } from "react-router";
-import api, { got, Refused, told, type JobView, type SheetView } from "../../api/client";
-import { Head, SavedState } from "../../app";
+import api, {
+  got,
+  Refused,
+  told,
+  type JobView,
+  type KnotView,
+  type SheetView,
+} from "../../api/client";
 import { usePrefs } from "../../lib/prefs";
 import { jobQuery, queries, sheetQuery } from "../../lib/store";
+import { Head, SavedState } from "../../ui/Head";
 import { Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { RowsSheet } from "../sheet/SheetView";
@@ -16,8 +23,8 @@ import { SaysPanel } from "./SaysPanel";
 // What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
 const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
-const VerdictPage = lazy(() => import("../verdict/VerdictPage"));
-const VerdictPanel = lazy(() => import("../verdict/VerdictPanel"));
+const VerdictPage = lazy(() => import("./VerdictPage"));
+const VerdictPanel = lazy(() => import("./VerdictPanel"));
 const EngineDialog = lazy(() => import("./EngineDialog"));
 
 export default function JobPage() {
@@ -45,15 +52,19 @@ export default function JobPage() {
   );
 }
 
-/** The knot that the address names; without one the newest sheet, or the verdict. */
-function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) {
+/** The knot that the address names; without one the newest sheet. */
+function knotAt(job: JobView, key: string | undefined): KnotView | undefined {
   const begun = job.route.filter((k) => k.sheet_id);
-  const newest = begun.reduce<(typeof begun)[number] | undefined>(
+  const newest = begun.reduce<KnotView | undefined>(
     (last, k) => (!last || k.sheet_id > last.sheet_id ? k : last),
     undefined,
   );
+  return begun.find((k) => k.key === key) ?? newest;
+}
+
+function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) {
   const verdict = sheetKey === "verdict";
-  const knot = verdict ? undefined : (begun.find((k) => k.key === sheetKey) ?? newest);
+  const knot = verdict ? undefined : knotAt(job, sheetKey);
   const sheet = useQuery({ ...sheetQuery(knot?.sheet_id ?? 0), enabled: knot !== undefined });
   const shown = verdict ? undefined : sheet.data;
   const sub = [`Job ${job.number}`, job.vehicle.registration, job.complaint, ...job.codes];

@@ -2,8 +2,8 @@
 import { useNavigate } from "react-router";
 import { told, type JobView, type SheetView } from "../../api/client";
 import { Trouble } from "../../ui/parts";
+import { Advice } from "../../ui/said";
 import { useBegin } from "./Route";
-import { Advice } from "./SaysPanel";
 
 interface Props {
   job: JobView;

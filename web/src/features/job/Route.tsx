@@ -2,7 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import api, { got, told, type JobView, type KnotView } from "../../api/client";
+import api, { got, told, type JobView, type Kind, type KnotView } from "../../api/client";
 import { keepNewest, queries } from "../../lib/store";
 import { Dialog, Text, Trouble } from "../../ui/parts";
 
@@ -20,7 +20,7 @@ export function useBegin(job: JobView) {
       got(
         api.POST("/api/jobs/{number}/sheets", {
           params: { path: { number: job.number } },
-          body: { request_id: requestId, kind: kind as "hold" },
+          body: { request_id: requestId, kind: kind as Kind },
         }),
       ),
     onSuccess: (made) => {
@@ -39,7 +39,6 @@ export function RouteLine({ job, here }: Props) {
   const go = (knot: KnotView) =>
     knot.sheet_id ? void navigate(path(knot.key)) : begin.mutate(knot.kind);
   useKnotKeys(job, here, go, () => void navigate(path("verdict")));
-  const drops = job.route.filter((k) => k.kind === "pressure_drop" && k.sheet_id);
   return (
     <nav aria-label="Route">
       <h2 className="mb-3 text-sm font-bold text-soft">Route</h2>
@@ -55,25 +54,13 @@ export function RouteLine({ job, here }: Props) {
             onAside={() => setAside(knot)}
           />
         ))}
-        <li className="relative pb-5 pl-7 lg:border-l-2 lg:border-transparent">
-          <Bead here={here === "verdict"} state={job.next ? "open" : "done"} />
-          <Link
-            to={path("verdict")}
-            aria-current={here === "verdict" ? "step" : undefined}
-            className="block leading-tight"
-          >
-            <b>Verdict</b>
-            <span className="block text-sm text-soft">
-              {job.verdict.rows.length > 0 ? job.verdict.sub : "nothing measured yet"}
-            </span>
-          </Link>
-        </li>
+        <VerdictKnot job={job} here={here === "verdict"} to={path("verdict")} />
       </ol>
-      {drops.length > 0 && (
+      {job.repeats !== "" && (
         <button
           className="knob"
           disabled={begin.isPending}
-          onClick={() => begin.mutate("pressure_drop")}
+          onClick={() => begin.mutate(job.repeats)}
         >
           Repeat after the fix
         </button>
@@ -84,6 +71,21 @@ export function RouteLine({ job, here }: Props) {
       <Trouble text={begin.isError ? told(begin.error) : null} />
       <AsideDialog job={job} knot={aside} onClose={() => setAside(null)} />
     </nav>
+  );
+}
+
+/** The end of the line. */
+function VerdictKnot({ job, here, to }: { job: JobView; here: boolean; to: string }) {
+  return (
+    <li className="relative pb-5 pl-7 lg:border-l-2 lg:border-transparent">
+      <Bead here={here} state={job.next ? "open" : "done"} />
+      <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">
+        <b>Verdict</b>
+        <span className="block text-sm text-soft">
+          {job.verdict.rows.length > 0 ? job.verdict.sub : "nothing measured yet"}
+        </span>
+      </Link>
+    </li>
   );
 }
 
@@ -195,22 +197,28 @@ interface AsideProps {
   onClose: () => void;
 }
 
-/** Why a procedure will not be done on this job. */
-function AsideDialog({ job, knot, onClose }: AsideProps) {
-  const [reason, setReason] = useState("");
-  const put = useMutation({
-    mutationFn: (text: string) =>
+function useSetAside(job: JobView, knot: KnotView | null, done: () => void) {
+  return useMutation({
+    mutationFn: (reason: string) =>
       got(
         api.PATCH("/api/jobs/{number}", {
           params: { path: { number: job.number } },
-          body: { aside: { kind: (knot?.kind ?? "hold") as "hold", reason: text } },
+          body: { aside: { kind: (knot?.kind ?? "") as Kind, reason } },
         }),
       ),
     onSuccess: (view) => {
       queries.setQueryData(["job", job.number], view);
-      setReason("");
-      onClose();
+      done();
     },
+  });
+}
+
+/** Why a procedure will not be done on this job. */
+function AsideDialog({ job, knot, onClose }: AsideProps) {
+  const [reason, setReason] = useState("");
+  const put = useSetAside(job, knot, () => {
+    setReason("");
+    onClose();
   });
   const was = knot?.state === "aside" ? knot.sub : "";
   return (

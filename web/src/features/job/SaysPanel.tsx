@@ -1,15 +1,9 @@
 /** What a sheet says: headline, next step, what is not ruled out, all rules, care. */
 import { useState } from "react";
 import type { JobView, RuleView, SheetView } from "../../api/client";
+import { Advice, Care, TONE } from "../../ui/said";
 import { NextStep } from "./NextStep";
 import { WorkingDialog } from "./WorkingDialog";
-
-export const TONE: Record<string, string> = {
-  low: "text-low",
-  high: "text-high",
-  open: "text-open",
-  "": "",
-};
 
 interface Props {
   sheet: SheetView;
@@ -56,21 +50,6 @@ export function SaysPanel({ sheet, job }: Props) {
   );
 }
 
-interface AdviceProps {
-  title: string;
-  text: string;
-  edge: string;
-}
-
-export function Advice({ title, text, edge }: AdviceProps) {
-  return (
-    <div className={`mb-3 border-l-4 pl-3 ${edge}`}>
-      <p className="font-bold leading-snug">{title}</p>
-      <p className="text-sm leading-snug text-soft">{text}</p>
-    </div>
-  );
-}
-
 function wouldReject(rule: RuleView): string {
   if (!rule.applies) return "does not apply";
   const reject = rule.reject.join(", ") || "none";
@@ -105,17 +84,5 @@ function Rules({ rules }: { rules: RuleView[] }) {
         ))}
       </tbody>
     </table>
-  );
-}
-
-/** The usual cautions, where the work is. */
-export function Care({ text }: { text: string }) {
-  return (
-    <aside
-      className="mb-4 rounded-lg bg-slab p-3 text-sm leading-snug text-slabink"
-      aria-label="Care"
-    >
-      <b>Care.</b> {text}
-    </aside>
   );
 }

@@ -1,14 +1,15 @@
 /** Key cycles and engine runs: a burst leaves raw fuel; the engine burns it before the next one. */
 import { useMutation } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
-import api, { got, told, type SheetView } from "../../api/client";
+import api, { got, told, type RowView, type SheetView } from "../../api/client";
 import { useKey } from "../../lib/keys";
 import { keepNewest } from "../../lib/store";
 import { Kbd, Trouble } from "../../ui/parts";
 
 const RUN_S = 15;
 
-export function EngineRun({ sheet }: { sheet: SheetView }) {
+/** Count the seconds of a run; at nought, or when told, the run is noted. */
+function useRun(sheet: SheetView) {
   const [left, setLeft] = useState<number | null>(null);
   const ran = useMutation({
     mutationFn: () =>
@@ -24,9 +25,6 @@ export function EngineRun({ sheet }: { sheet: SheetView }) {
     setLeft(null);
     mutate();
   }, [mutate]);
-  const raw = sheet.rows.filter((r) => r.raw > 0);
-  const most = Math.max(0, ...raw.map((r) => r.raw));
-
   useEffect(() => {
     if (left === null) return;
     const tick = setTimeout(() => {
@@ -36,8 +34,25 @@ export function EngineRun({ sheet }: { sheet: SheetView }) {
     return () => clearTimeout(tick);
   }, [left, done]);
 
-  useKey("e", () => setLeft((now) => (now === null ? RUN_S : null)));
+  return { left, setLeft, done, trouble: ran.isError ? told(ran.error) : null };
+}
 
+/** Which cylinders hold raw fuel, and what that asks for. */
+function RawFuel({ raw }: { raw: RowView[] }) {
+  return (
+    <>
+      Raw fuel in cylinder{raw.length === 1 ? "" : "s"}{" "}
+      <b>{raw.map((r) => r.injector).join(", ")}</b>, one burst used in this key cycle.{" "}
+      {raw.some((r) => r.raw > 1) && <b>Two bursts without a run can lock a cylinder. </b>}
+      Run the engine before the next burst there.
+    </>
+  );
+}
+
+export function EngineRun({ sheet }: { sheet: SheetView }) {
+  const { left, setLeft, done, trouble } = useRun(sheet);
+  useKey("e", () => setLeft((now) => (now === null ? RUN_S : null)));
+  const raw = sheet.rows.filter((r) => r.raw > 0);
   if (raw.length === 0 && left === null) return null;
   return (
     <section
@@ -48,12 +63,7 @@ export function EngineRun({ sheet }: { sheet: SheetView }) {
         {left !== null ? (
           <b>Engine running, {left} s to go. Then key off, and the next burst.</b>
         ) : (
-          <>
-            Raw fuel in cylinder{raw.length === 1 ? "" : "s"}{" "}
-            <b>{raw.map((r) => r.injector).join(", ")}</b>, one burst used in this key cycle.{" "}
-            {most > 1 && <b>Two bursts without a run can lock a cylinder. </b>}
-            Run the engine before the next burst there.
-          </>
+          <RawFuel raw={raw} />
         )}
       </p>
       {left === null ? (
@@ -70,7 +80,7 @@ export function EngineRun({ sheet }: { sheet: SheetView }) {
           </button>
         </>
       )}
-      <Trouble text={ran.isError ? told(ran.error) : null} />
+      <Trouble text={trouble} />
     </section>
   );
 }

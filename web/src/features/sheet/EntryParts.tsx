@@ -1,6 +1,6 @@
 /** Parts of every entry line: a figure's box, a knob, the number pad, a question, a note. */
 import { useEffect, useRef, type KeyboardEvent, type RefObject } from "react";
-import type { Asking } from "./useEntry";
+import type { Asking } from "./entry/refused";
 
 interface BoxProps {
   name: string;

@@ -4,41 +4,16 @@ import { useState } from "react";
 import type { SheetView } from "../../api/client";
 import { shelfQuery } from "../../lib/store";
 import { Text } from "../../ui/parts";
-import { Keep, ShelfList, type Change, type Save } from "./Conditions";
+import { Keep, ShelfList, type Change, type FromShelf, type Save } from "./fromShelf";
 
 type Rule = NonNullable<Change["rule"]>;
 
-export const RULE_FIELDS: Record<string, [key: string, label: string][]> = {
-  flow_index: [["tolerance_percent", "Tolerance, % of flow"]],
-  plain_mean: [["limit", "Limit"]],
-  ends_left_out: [
-    ["limit", "More than this: repeat"],
-    ["reject", "This or more: reject"],
-  ],
-  suspect_left_out: [
-    ["tolerance_percent", "Tolerance, % of the others' mean"],
-    ["suspect", "Suspect (empty: the farthest)"],
-  ],
-  commonest_drop: [["limit", "Limit"]],
-  end_pressure: [["limit", "Limit"]],
-  within_each_other: [["limit", "Limit"]],
-  modified_z: [["score", "Score"]],
-  extreme_studentized: [["alpha", "α"]],
-  analysis_of_means: [["alpha", "α"]],
-};
-export const PRESSURE_FIELDS = new Set(["limit", "reject"]);
-
 const orNull = (text: string) => (text.trim() === "" ? null : text.trim());
 
-export function RuleForm({ sheet, save }: { sheet: SheetView; save: Save }) {
-  const now = sheet.rule;
-  const [name, setName] = useState(now.code);
-  const [limits, setLimits] = useState<Record<string, string>>(now.limits);
-  const [source, setSource] = useState(now.source);
+/** The shop's own rules that fit the sheet's unit. */
+function useRules(sheet: SheetView, save: Save): FromShelf[] {
   const shelf = useQuery(shelfQuery);
-  const spec = sheet.rules.find((r) => r.code === name);
-  const fields = RULE_FIELDS[name] ?? [];
-  const ours = (shelf.data ?? [])
+  return (shelf.data ?? [])
     .filter((e) => e.what === "rule" && (e.unit === "" || e.unit === sheet.gauge.unit))
     .map((e) => ({
       id: e.id,
@@ -46,43 +21,71 @@ export function RuleForm({ sheet, save }: { sheet: SheetView; save: Save }) {
       what: e.values.source ?? "",
       take: () => save({ rule: { ...e.values, label: e.name } as unknown as Rule }),
     }));
+}
+
+interface WhichProps {
+  sheet: SheetView;
+  code: string;
+  choose: (code: string) => void;
+}
+
+function WhichRule({ sheet, code, choose }: WhichProps) {
+  return (
+    <>
+      <label className="label" htmlFor="rule-name">
+        Rule that decides on this sheet
+      </label>
+      <select
+        id="rule-name"
+        className="field mb-1"
+        value={code}
+        onChange={(e) => choose(e.target.value)}
+      >
+        {sheet.rules.map((r) => (
+          <option key={r.code} value={r.code}>
+            {r.title}
+          </option>
+        ))}
+      </select>
+    </>
+  );
+}
+
+export function RuleForm({ sheet, save }: { sheet: SheetView; save: Save }) {
+  const now = sheet.rule;
+  const [name, setName] = useState(now.code);
+  const [limits, setLimits] = useState<Record<string, string>>(now.limits);
+  const [source, setSource] = useState(now.source);
+  const ours = useRules(sheet, save);
+  const spec = sheet.rules.find((r) => r.code === name);
+  const fields = spec?.fields ?? [];
   return (
     <>
       <ShelfList entries={ours} />
       <form
         onSubmit={(e) => {
           e.preventDefault();
-          const made = Object.fromEntries(fields.map(([key]) => [key, orNull(limits[key] ?? "")]));
+          const made = Object.fromEntries(fields.map((f) => [f.key, orNull(limits[f.key] ?? "")]));
           save({ rule: { name, ...made, source: source.trim() } as unknown as Rule });
         }}
       >
-        <label className="label" htmlFor="rule-name">
-          Rule that decides on this sheet
-        </label>
-        <select
-          id="rule-name"
-          className="field mb-1"
-          value={name}
-          onChange={(e) => {
-            setName(e.target.value);
+        <WhichRule
+          sheet={sheet}
+          code={name}
+          choose={(code) => {
+            setName(code);
             setLimits({});
           }}
-        >
-          {sheet.rules.map((r) => (
-            <option key={r.code} value={r.code}>
-              {r.title}
-            </option>
-          ))}
-        </select>
+        />
         <p className="mb-2 text-sm text-soft">
           {spec?.decides} Without a figure of your own: {spec?.limits}.
         </p>
-        {fields.map(([key, label]) => (
+        {fields.map(({ key, label, kind }) => (
           <Text
             key={key}
-            label={PRESSURE_FIELDS.has(key) ? `${label}, ${sheet.gauge.unit}` : label}
+            label={label}
             value={limits[key] ?? ""}
-            numeric={key !== "suspect"}
+            numeric={kind === "number"}
             onChange={(text) => setLimits({ ...limits, [key]: text })}
           />
         ))}

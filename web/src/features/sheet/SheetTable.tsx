@@ -27,7 +27,8 @@ import {
   type Scale,
   type Tone,
 } from "../../ui/PlumbChart";
-import { provisional } from "./entry";
+import { provisional } from "./entry/draft";
+import { hasInjectors, rowNoun } from "./asks";
 import type { Entry } from "./useEntry";
 
 /** Grid columns for so many figures: the injector, the figures, what it reads as, the chart. */
@@ -48,24 +49,29 @@ interface Props {
   onOrder: (labels: string[]) => void;
 }
 
-export function SheetTable({ sheet, entry, onOrder }: Props) {
-  const scale = plumbScale(sheet.scale);
-  const labels = sheet.rows.map((r) => r.injector);
+/** What carries rows into another order, by pointer and by keyboard. */
+function useCarry(labels: string[], onOrder: Props["onOrder"]) {
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const moved = ({ active, over }: DragEndEvent) => {
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
     const from = labels.indexOf(String(active.id));
     const to = labels.indexOf(String(over.id));
     onOrder(arrayMove(labels, from, to));
   };
+  return { sensors, onDragEnd, collisionDetection: closestCenter };
+}
+
+export function SheetTable({ sheet, entry, onOrder }: Props) {
+  const scale = plumbScale(sheet.scale);
+  const labels = sheet.rows.map((r) => r.injector);
+  const carry = useCarry(labels, onOrder);
   const columns = sheet.entry.shape === "stroke" ? NOZZLES : (GRID[sheet.columns.length] ?? "");
-  const charted = sheet.columns.length > 0;
   return (
     <div className="rounded-lg border border-hair bg-sheet">
-      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
+      <DndContext {...carry}>
         <SortableContext items={labels} strategy={verticalListSortingStrategy}>
           <div role="table" aria-label="Readings and where they hang">
             <TableHead sheet={sheet} scale={scale} columns={columns} />
@@ -84,24 +90,7 @@ export function SheetTable({ sheet, entry, onOrder }: Props) {
           </div>
         </SortableContext>
       </DndContext>
-      {charted && (
-        <div className={`${columns} h-12 items-start border-t border-hair text-sm text-soft`}>
-          <p
-            className="self-center px-4"
-            style={{ gridColumn: `1 / span ${sheet.columns.length + 2}` }}
-          >
-            {sheet.agreeing_shown && (
-              <>
-                Set agrees on <b className="figure text-ink">{sheet.agreeing_shown}</b> (
-                {sheet.agreeing.join(", ")})
-              </>
-            )}
-          </p>
-          <span className="relative hidden h-full lg:block">
-            <PlumbFoot scale={scale} />
-          </span>
-        </div>
-      )}
+      {sheet.columns.length > 0 && <TableFoot sheet={sheet} scale={scale} columns={columns} />}
     </div>
   );
 }
@@ -117,11 +106,7 @@ function TableHead({ sheet, scale, columns }: HeadProps) {
     <div role="rowgroup">
       <div role="row" className={`${columns} h-9 items-center text-sm text-soft`}>
         <span role="columnheader" className="pl-4">
-          {sheet.kind === "supply_pressure"
-            ? "State"
-            : sheet.entry.shape === "stroke"
-              ? "Nozzle"
-              : "Injector"}
+          {rowNoun(sheet)}
         </span>
         {sheet.columns.map((name) => (
           <span key={name} role="columnheader" className="text-right">
@@ -138,6 +123,28 @@ function TableHead({ sheet, scale, columns }: HeadProps) {
           </span>
         )}
       </div>
+    </div>
+  );
+}
+
+/** What the set agrees on, and the foot of the chart. */
+function TableFoot({ sheet, scale, columns }: HeadProps) {
+  return (
+    <div className={`${columns} h-12 items-start border-t border-hair text-sm text-soft`}>
+      <p
+        className="self-center px-4"
+        style={{ gridColumn: `1 / span ${sheet.columns.length + 2}` }}
+      >
+        {sheet.agreeing_shown && (
+          <>
+            Set agrees on <b className="figure text-ink">{sheet.agreeing_shown}</b> (
+            {sheet.agreeing.join(", ")})
+          </>
+        )}
+      </p>
+      <span className="relative hidden h-full lg:block">
+        <PlumbFoot scale={scale} />
+      </span>
     </div>
   );
 }
@@ -175,61 +182,43 @@ function cellsOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined): 
   );
 }
 
-function Row({ row, sheet, entry, scale, columns }: RowProps) {
-  const fixed = sheet.kind === "supply_pressure";
-  const sortable = useSortable({ id: row.injector, disabled: fixed });
-  const { setNodeRef, setActivatorNodeRef, attributes, listeners, isDragging } = sortable;
+/** A row's box is known to what carries it, and is brought into sight when its turn comes. */
+function useBox(now: boolean, carried: (element: HTMLElement | null) => void) {
   const box = useRef<HTMLDivElement | null>(null);
-  const waits = entry.waiting.findLast((w) => w.reading.injector === row.injector)?.reading;
-  const now = entry.target.injector === row.injector;
   useEffect(() => {
     // Jump, so that the row is never under the entry line on a small screen.
     if (now) box.current?.scrollIntoView({ block: "nearest" });
   }, [now]);
+  return (element: HTMLDivElement | null) => {
+    carried(element);
+    box.current = element;
+  };
+}
+
+function Row({ row, sheet, entry, scale, columns }: RowProps) {
+  const fixed = !hasInjectors(sheet);
+  const { setNodeRef, transform, transition, isDragging, ...grip } = useSortable({
+    id: row.injector,
+    disabled: fixed,
+  });
+  const now = entry.target.injector === row.injector;
+  const ref = useBox(now, setNodeRef);
+  const waits = entry.waiting.findLast((w) => w.reading.injector === row.injector)?.reading;
   const cells = cellsOf(row, sheet, waits);
-  const name = row.name || `injector ${row.injector}`;
+  const high = cells.length > 0 ? "min-h-[3.6rem]" : "min-h-12";
   return (
     <div
-      ref={(element) => {
-        setNodeRef(element);
-        box.current = element;
-      }}
+      ref={ref}
       role="row"
       aria-current={now ? "true" : undefined}
-      style={{
-        transform: CSS.Translate.toString(sortable.transform),
-        transition: sortable.transition,
-      }}
-      className={`${columns} ${cells.length > 0 ? "min-h-[3.6rem]" : "min-h-12"} scroll-mb-96 scroll-mt-10 border-t border-hair sm:scroll-mb-40 ${
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={`${columns} ${high} scroll-mb-96 scroll-mt-10 border-t border-hair sm:scroll-mb-40 ${
         now ? "bg-wash shadow-[inset_5px_0_0_var(--chalk)]" : ""
       } ${isDragging ? "relative z-10 bg-wash" : ""}`}
     >
       <span role="rowheader" className="flex items-center gap-1 pl-2">
-        {fixed ? (
-          <span className="w-1.5" />
-        ) : (
-          <button
-            type="button"
-            ref={setActivatorNodeRef}
-            {...attributes}
-            {...listeners}
-            aria-label={`Move injector ${row.injector} in the order of reach`}
-            className="h-11 w-6 touch-none text-soft"
-          >
-            ⠿
-          </button>
-        )}
-        <button
-          type="button"
-          className="min-h-11 grow text-left"
-          aria-label={`Enter ${name}`}
-          onClick={() => entry.choose(row.injector)}
-        >
-          <span className={row.name ? "font-bold" : "figure block text-xl font-bold leading-none"}>
-            {row.name || row.injector}
-          </span>
-          {row.bank && <span className="whitespace-nowrap text-xs text-soft">bank {row.bank}</span>}
-        </button>
+        {fixed ? <span className="w-1.5" /> : <Grip row={row} grip={grip} />}
+        <RowName row={row} choose={() => entry.choose(row.injector)} />
       </span>
       {cells.map((text, n) => (
         <Figure
@@ -240,13 +229,7 @@ function Row({ row, sheet, entry, scale, columns }: RowProps) {
         />
       ))}
       <span role="cell" className="self-center px-3 py-1 leading-tight">
-        {waits ? (
-          <span className="text-sm font-bold">
-            {waits.word ? `${waits.word}, ` : ""}waits to be saved
-          </span>
-        ) : (
-          <Reads row={row} />
-        )}
+        {waits ? <Waits reading={waits} /> : <Reads row={row} />}
       </span>
       {sheet.columns.length > 0 && (
         <span role="cell" className="relative col-span-full h-14 lg:col-span-1 lg:h-auto">
@@ -254,6 +237,50 @@ function Row({ row, sheet, entry, scale, columns }: RowProps) {
         </span>
       )}
     </div>
+  );
+}
+
+interface GripProps {
+  row: RowView;
+  grip: Pick<ReturnType<typeof useSortable>, "setActivatorNodeRef" | "attributes" | "listeners">;
+}
+
+function Grip({ row, grip: { setActivatorNodeRef, attributes, listeners } }: GripProps) {
+  return (
+    <button
+      type="button"
+      ref={setActivatorNodeRef}
+      {...attributes}
+      {...listeners}
+      aria-label={`Move injector ${row.injector} in the order of reach`}
+      className="h-11 w-6 touch-none text-soft"
+    >
+      ⠿
+    </button>
+  );
+}
+
+function Waits({ reading }: { reading: ReadingIn }) {
+  return (
+    <span className="text-sm font-bold">
+      {reading.word ? `${reading.word}, ` : ""}waits to be saved
+    </span>
+  );
+}
+
+function RowName({ row, choose }: { row: RowView; choose: () => void }) {
+  return (
+    <button
+      type="button"
+      className="min-h-11 grow text-left"
+      aria-label={`Enter ${row.name || `injector ${row.injector}`}`}
+      onClick={choose}
+    >
+      <span className={row.name ? "font-bold" : "figure block text-xl font-bold leading-none"}>
+        {row.name || row.injector}
+      </span>
+      {row.bank && <span className="whitespace-nowrap text-xs text-soft">bank {row.bank}</span>}
+    </button>
   );
 }
 
@@ -291,8 +318,7 @@ function Reads({ row }: { row: RowView }) {
       ].filter(Boolean)
     : [];
   const extra = [...new Set(marks.filter(Boolean))].join(", ");
-  const figures = row.readings.filter((r) => (r.second_typed ?? r.value_typed) !== null).length;
-  const counts = row.nozzle?.strokes ?? figures;
+  const counts = row.nozzle?.strokes ?? row.figures;
   const several = counts > 1 ? `mean of ${counts}` : "";
   const raw = row.raw > 1 ? `${row.raw} bursts unburnt: run the engine` : "";
   return (

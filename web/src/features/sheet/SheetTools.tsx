@@ -1,8 +1,11 @@
 /** What every sheet with readings has: CSV in and out, and the help with its keys. */
+import { useQuery } from "@tanstack/react-query";
 import api, { got, type SheetView } from "../../api/client";
+import { catalogueQuery } from "../../lib/store";
 import { FileIntake } from "../../ui/FileIntake";
 import { Dialog, Kbd } from "../../ui/parts";
-import { hasMark, hasPasses } from "./entry";
+import { hasSpells } from "./asks";
+import { shapeOf } from "./shapes";
 
 interface CsvProps {
   sheet: SheetView;
@@ -17,6 +20,7 @@ export function CsvTools({ sheet, open, onOpen }: CsvProps) {
     point: "t_s or value",
     stroke: "value, shim_mm, seat, sound or spray",
   };
+  const largest = useQuery(catalogueQuery).data?.largest;
   return (
     <>
       <p className="mt-3 flex flex-wrap gap-2">
@@ -30,6 +34,7 @@ export function CsvTools({ sheet, open, onOpen }: CsvProps) {
       <Dialog title="Readings from CSV" open={open} onOpenChange={onOpen} wide>
         <FileIntake
           accept=".csv,text/csv"
+          most={largest?.csv}
           hint={`One figure a row: injector, pass, quantity (${quantities[sheet.entry.shape] ?? "value"}), value. Comma or semicolon.`}
           send={(text, preview) =>
             got(
@@ -63,45 +68,13 @@ const ALWAYS: [string, string][] = [
 ];
 
 function keysOf(sheet: SheetView): [string, string][] {
-  const { shape, over, sprays, words } = sheet.entry;
-  if (shape === "words") {
-    const letters = words.map((w): [string, string] => [w.key.toUpperCase(), w.label]);
-    return [...letters, ...ALWAYS.filter(([key]) => key !== "N")];
-  }
-  const made: [string, string][] =
-    shape === "burst"
-      ? [
-          ["50 26 Enter", "first and second pressure, kept at once"],
-          ["R", "repeat: one more pass of this injector"],
-          ["X", "no response: no drop, no click"],
-          ["L", "the second pressure was read late"],
-          ["B", "a buzz was heard, but no clean click"],
-          ["F", "it opened only once the rail had bled down: at which pressure"],
-          ["E", "the engine ran: raw fuel is burnt, the key was turned"],
-        ]
-      : [["12.4 Enter", "the figure, kept at once"]];
-  if (shape === "stroke") {
-    made.push(
-      ["125.5 1.04 Enter", "opening pressure, and the shims inside where they changed"],
-      ["C", "the sound: chatters, weak, silent"],
-      ["S", "the spray: even, streaky, stream, none"],
-      ["T", "hold the seat for 10 s; then D dry, M damp, W wet"],
-      ["R", "repeat: one more stroke of this nozzle"],
-      ["X", "no pressure builds"],
-    );
-    return [...made, ...ALWAYS];
-  }
-  if (shape === "value" && hasPasses(sheet)) {
-    made.push(["R", "repeat: one more pass of this injector"]);
-  }
-  if (shape === "value" && hasMark(sheet)) {
-    made.push(over ? ["O", "over: no current passes"] : ["X", "no response"]);
-  }
-  if (sheet.kind === "return_volume") {
-    made.push(["K", "the clock: a cranking spell begins or ends, or the time of idling"]);
-  }
-  if (sprays.length > 0) made.push(["S", "the spray: even, streaky, stream, none"]);
-  return [...made, ...ALWAYS];
+  const made = shapeOf(sheet).keys(sheet);
+  const clock: [string, string][] = hasSpells(sheet)
+    ? [["K", "the clock: a cranking spell begins or ends, or the time of idling"]]
+    : [];
+  // A row that takes one word has no note of its own.
+  const always = ALWAYS.filter(([key]) => key !== "N" || sheet.entry.words.length === 0);
+  return [...made, ...clock, ...always];
 }
 
 interface KeysProps {

@@ -27,11 +27,11 @@ function before(sheet: SheetView): string {
   return stated(sheet, "spells_s") || stated(sheet, "duration_s");
 }
 
-export default function Spells({ sheet }: { sheet: SheetView }) {
+/** The clock of a spell and of the rest after it; what it counted goes into the conditions. */
+function useSpells(sheet: SheetView) {
   const [clock, setClock] = useState<Clock | null>(null);
   const change = useSheetChange(sheet);
   const cranking = stated(sheet, "state") === "cranking";
-  const spells = before(sheet).split(" ").filter(Boolean);
   const gone = Math.floor(useElapsed(clock?.at ?? null) ?? 0);
   const idle = Number(stated(sheet, "duration_s")) || IDLE_S;
   const due = clock?.phase === "rest" ? REST_S : cranking ? SPELL_S : idle;
@@ -54,8 +54,14 @@ export default function Spells({ sheet }: { sheet: SheetView }) {
     else setClock(null);
   };
   const press = clock?.phase === "spell" ? end : () => begin("spell");
-  useKey("k", press);
+  const leave = () => setClock(null);
+  return { clock, cranking, gone, due, press, leave, trouble: changeTold(change) };
+}
 
+export default function Spells({ sheet }: { sheet: SheetView }) {
+  const { clock, cranking, gone, due, press, leave, trouble } = useSpells(sheet);
+  const spells = before(sheet).split(" ").filter(Boolean);
+  useKey("k", press);
   return (
     <section
       aria-label="Spells"
@@ -74,11 +80,11 @@ export default function Spells({ sheet }: { sheet: SheetView }) {
         {clock?.phase === "spell" ? "It stopped" : cranking ? "Cranking begins" : "Count the time"}
       </button>
       {clock && (
-        <button className="knob min-h-11" onClick={() => setClock(null)}>
+        <button className="knob min-h-11" onClick={leave}>
           {clock.phase === "rest" ? "Leave the rest out" : "Do not count it"}
         </button>
       )}
-      <Trouble text={changeTold(change)} />
+      <Trouble text={trouble} />
     </section>
   );
 }

@@ -10,31 +10,9 @@ export default function WalkSheet({ sheet }: { sheet: SheetView }) {
   const { put, trouble } = useNote(sheet);
   const form = sheet.form;
   if (!form) return null;
-  const toggle = (code: string) =>
-    put((now) => {
-      const noted = now.form?.complaint ?? [];
-      const rest = noted.filter((c) => c !== code && (code === "none") === (c === "none"));
-      return { complaint: (noted.includes(code) ? rest : [...rest, code]).join(" ") };
-    });
   return (
     <div className="rounded-lg border border-hair bg-sheet p-4">
-      <fieldset className="mb-4">
-        <legend className="label mb-1">Complaint, as many as fit</legend>
-        <div className="flex flex-wrap gap-1">
-          {form.complaints.map((c, n) => (
-            <button
-              key={c.code}
-              type="button"
-              autoFocus={n === 0}
-              aria-pressed={form.complaint.includes(c.code)}
-              className="choice"
-              onClick={() => toggle(c.code)}
-            >
-              {c.label}
-            </button>
-          ))}
-        </div>
-      </fieldset>
+      <Complaints form={form} put={put} />
       {!DIESEL.has(sheet.fuel_system) && (
         <Choice
           name="Vacuum hose at the regulator: look into it"
@@ -69,6 +47,42 @@ export default function WalkSheet({ sheet }: { sheet: SheetView }) {
       />
       {trouble}
     </div>
+  );
+}
+
+type Form = NonNullable<SheetView["form"]>;
+
+interface ComplaintsProps {
+  form: Form;
+  put: ReturnType<typeof useNote>["put"];
+}
+
+/** What the driver complains of; “none” and a complaint exclude each other. */
+function Complaints({ form, put }: ComplaintsProps) {
+  const toggle = (code: string) =>
+    put((now) => {
+      const noted = now.form?.complaint ?? [];
+      const rest = noted.filter((c) => c !== code && (code === "none") === (c === "none"));
+      return { complaint: (noted.includes(code) ? rest : [...rest, code]).join(" ") };
+    });
+  return (
+    <fieldset className="mb-4">
+      <legend className="label mb-1">Complaint, as many as fit</legend>
+      <div className="flex flex-wrap gap-1">
+        {form.complaints.map((c, n) => (
+          <button
+            key={c.code}
+            type="button"
+            autoFocus={n === 0}
+            aria-pressed={form.complaint.includes(c.code)}
+            className="choice"
+            onClick={() => toggle(c.code)}
+          >
+            {c.label}
+          </button>
+        ))}
+      </div>
+    </fieldset>
   );
 }
 

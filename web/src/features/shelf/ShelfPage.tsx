@@ -3,21 +3,18 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import api, { told, type GaugeView, type ShelfView } from "../../api/client";
-import { Head } from "../../app";
-import { gaugesQuery, shelfQuery } from "../../lib/store";
+import { catalogueQuery, gaugesQuery, shelfQuery } from "../../lib/store";
+import { Head } from "../../ui/Head";
 import { Dialog, Trouble } from "../../ui/parts";
 import { EntryForm, GaugeForm } from "./forms";
-import { KIND_NAMES } from "./kinds";
 
 type Open =
   { what: "gauge"; gauge: GaugeView | null } | { what: "window" | "rule"; entry: ShelfView | null };
 
-export default function ShelfPage() {
-  const gauges = useQuery(gaugesQuery);
-  const shelf = useQuery(shelfQuery);
-  const [open, setOpen] = useState<Open | null>(null);
+/** Take an entry off the shelf. */
+function useDrop() {
   const client = useQueryClient();
-  const drop = useMutation({
+  return useMutation({
     mutationFn: async (one: { gauge?: number; entry?: number }) => {
       // 204 has no body, so the answer itself is looked at.
       const answer = one.gauge
@@ -32,7 +29,24 @@ export default function ShelfPage() {
       void client.invalidateQueries({ queryKey: ["shelf"] });
     },
   });
-  const of = (what: string) => (shelf.data ?? []).filter((e) => e.what === what);
+}
+
+/** The sheet that a window is for, and the rule that one of the shop's is a variant of. */
+function useTitles() {
+  const catalogue = useQuery(catalogueQuery).data;
+  return {
+    sheetOf: (e: ShelfView) => titleOf(catalogue?.kinds, e.kind),
+    ruleOf: (e: ShelfView) => titleOf(catalogue?.rules, e.values.name ?? ""),
+  };
+}
+
+export default function ShelfPage() {
+  const gauges = useQuery(gaugesQuery);
+  const shelf = useQuery(shelfQuery);
+  const [open, setOpen] = useState<Open | null>(null);
+  const drop = useDrop();
+  const { sheetOf, ruleOf } = useTitles();
+  const entries = { all: shelf.data ?? [], edit: setOpen, drop: drop.mutate };
   return (
     <>
       <title>Shelf · Plumb</title>
@@ -49,53 +63,20 @@ export default function ShelfPage() {
         </p>
         <Trouble text={gauges.isError ? told(gauges.error) : null} />
         <Trouble text={drop.isError ? told(drop.error) : null} />
-        <Section title="Gauges" add={() => setOpen({ what: "gauge", gauge: null })}>
-          {(gauges.data ?? []).map((g) => (
-            <Line
-              key={g.id}
-              name={g.name}
-              text={`reads to ${g.step} ${g.unit}${g.lead ? `, leads ${g.lead} ${g.unit}` : ""}${
-                g.percent ? `, ±${g.percent} %` : ""
-              }${g.counts ? ` + ${g.counts} counts` : ""}`}
-              onEdit={() => setOpen({ what: "gauge", gauge: g })}
-              onDrop={() => drop.mutate({ gauge: g.id })}
-            />
-          ))}
-        </Section>
-        <Section title="Windows" add={() => setOpen({ what: "window", entry: null })}>
-          {of("window").map((e) => (
-            <Line
-              key={e.id}
-              name={e.name}
-              text={`${KIND_NAMES[e.kind] ?? e.kind}: ${told_(e)}`}
-              onEdit={() => setOpen({ what: "window", entry: e })}
-              onDrop={() => drop.mutate({ entry: e.id })}
-            />
-          ))}
-        </Section>
-        <Section title="Rules of the shop" add={() => setOpen({ what: "rule", entry: null })}>
-          {of("rule").map((e) => (
-            <Line
-              key={e.id}
-              name={e.name}
-              text={told_(e)}
-              onEdit={() => setOpen({ what: "rule", entry: e })}
-              onDrop={() => drop.mutate({ entry: e.id })}
-            />
-          ))}
-        </Section>
-        <Section title="Layouts">
-          {of("layout").map((e) => (
-            <Line
-              key={e.id}
-              name={e.name}
-              text={Object.entries(e.values)
-                .map(([label, where]) => `${label}${where ? ` ${where}` : ""}`)
-                .join("; ")}
-              onDrop={() => drop.mutate({ entry: e.id })}
-            />
-          ))}
-        </Section>
+        <Gauges all={gauges.data ?? []} edit={setOpen} drop={drop.mutate} />
+        <Entries
+          {...entries}
+          title="Windows"
+          what="window"
+          text={(e) => `${sheetOf(e)}: ${figuresTold(e)}`}
+        />
+        <Entries
+          {...entries}
+          title="Rules of the shop"
+          what="rule"
+          text={(e) => `${ruleOf(e)}: ${figuresTold(e)}`}
+        />
+        <Entries {...entries} title="Layouts" what="layout" text={seatsTold} />
         <p className="text-sm text-soft">
           A layout is kept from a job: Banks and feeds, then Keep as a layout.
         </p>
@@ -105,17 +86,89 @@ export default function ShelfPage() {
   );
 }
 
-/** An entry's figures in one line. */
-function told_(entry: ShelfView): string {
-  const short = (key: string) => key.replace(/^windows?\./, "").replaceAll("_", " ");
+function gaugeTold(g: GaugeView): string {
+  const lead = g.lead ? `, leads ${g.lead} ${g.unit}` : "";
+  const percent = g.percent ? `, ±${g.percent} %` : "";
+  const counts = g.counts ? ` + ${g.counts} counts` : "";
+  return `reads to ${g.step} ${g.unit}${lead}${percent}${counts}`;
+}
+
+/** A layout in one line: each injector with its bank and feed. */
+function seatsTold(entry: ShelfView): string {
   return Object.entries(entry.values)
+    .map(([label, where]) => `${label}${where ? ` ${where}` : ""}`)
+    .join("; ");
+}
+
+/** What a code is called on the screen. */
+function titleOf(of: { code: string; title: string }[] | undefined, code: string): string {
+  return of?.find((one) => one.code === code)?.title ?? code;
+}
+
+/** An entry's figures in one line; a rule's name is told before them. */
+function figuresTold(entry: ShelfView): string {
+  const short = (key: string) => key.replace(/^windows?\./, "").replaceAll(/[_.]/g, " ");
+  return Object.entries(entry.values)
+    .filter(([key]) => key !== "name")
     .map(([key, text]) => `${short(key)} ${text}`)
     .join(", ");
 }
 
+interface GaugesProps {
+  all: GaugeView[];
+  edit: (open: Open) => void;
+  drop: (one: { gauge: number }) => void;
+}
+
+function Gauges({ all, edit, drop }: GaugesProps) {
+  return (
+    <Section title="Gauges" add={() => edit({ what: "gauge", gauge: null })}>
+      {all.map((g) => (
+        <Line
+          key={g.id}
+          name={g.name}
+          text={gaugeTold(g)}
+          onEdit={() => edit({ what: "gauge", gauge: g })}
+          onDrop={() => drop({ gauge: g.id })}
+        />
+      ))}
+    </Section>
+  );
+}
+
+interface EntriesProps {
+  all: ShelfView[];
+  title: string;
+  what: "window" | "rule" | "layout";
+  text: (entry: ShelfView) => string;
+  edit: (open: Open) => void;
+  drop: (one: { entry: number }) => void;
+}
+
+/** The entries of one sort. A layout is made and changed on a job, so here it is only listed. */
+function Entries({ all, title, what, text, edit, drop }: EntriesProps) {
+  const change = (entry: ShelfView | null) =>
+    what === "layout" ? undefined : () => edit({ what, entry });
+  return (
+    <Section title={title} add={change(null)}>
+      {all
+        .filter((e) => e.what === what)
+        .map((e) => (
+          <Line
+            key={e.id}
+            name={e.name}
+            text={text(e)}
+            onEdit={change(e)}
+            onDrop={() => drop({ entry: e.id })}
+          />
+        ))}
+    </Section>
+  );
+}
+
 interface SectionProps {
   title: string;
-  add?: () => void;
+  add?: (() => void) | undefined;
   children: React.ReactNode[];
 }
 
@@ -142,7 +195,7 @@ function Section({ title, add, children }: SectionProps) {
 interface LineProps {
   name: string;
   text: string;
-  onEdit?: () => void;
+  onEdit?: (() => void) | undefined;
   onDrop: () => void;
 }
 

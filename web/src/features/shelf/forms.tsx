@@ -1,10 +1,17 @@
 /** Forms of the shelf: a gauge, a window, a rule of the shop. */
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
-import api, { got, told, type GaugeView, type ShelfView } from "../../api/client";
+import api, {
+  got,
+  told,
+  type Catalogue,
+  type FieldView,
+  type GaugeView,
+  type Kind,
+  type ShelfView,
+} from "../../api/client";
+import { catalogueQuery } from "../../lib/store";
 import { Text, Trouble } from "../../ui/parts";
-import { PRESSURE_FIELDS, RULE_FIELDS } from "../sheet/RuleForm";
-import { KIND_FIELDS, KIND_NAMES, KIND_UNITS, PRESSURES } from "./kinds";
 
 interface SelectProps {
   label: string;
@@ -52,25 +59,40 @@ function Shell({ error, busy, keep, children }: ShellProps) {
   );
 }
 
+const BLANK: GaugeView = {
+  id: 0,
+  name: "",
+  unit: "psi",
+  step: "",
+  lead: "",
+  percent: "",
+  counts: "",
+};
+
+function keepGauge({ id, ...rest }: GaugeView) {
+  const body = { ...rest, unit: rest.unit as "psi" };
+  return id
+    ? got(api.PUT("/api/gauges/{gauge_id}", { params: { path: { gauge_id: id } }, body }))
+    : got(api.POST("/api/gauges", { body }));
+}
+
+const ACCURACY = [
+  ["lead", "Resistance of the leads, {unit}"],
+  ["percent", "Accuracy, % of the reading"],
+  ["counts", "Accuracy, counts of the last digit"],
+] as const;
+
+/** Every unit that some sheet is read in. */
+function useUnits(): string[] {
+  const kinds = useQuery(catalogueQuery).data?.kinds ?? [];
+  return [...new Set(kinds.flatMap((k) => k.units))];
+}
+
 export function GaugeForm({ gauge, done }: { gauge: GaugeView | null; done: () => void }) {
-  const client = useQueryClient();
-  const [g, setG] = useState<GaugeView>(
-    gauge ?? { id: 0, name: "", unit: "psi", step: "", lead: "", percent: "", counts: "" },
-  );
+  const [g, setG] = useState<GaugeView>(gauge ?? BLANK);
+  const units = useUnits();
   const put = (change: Partial<GaugeView>) => setG({ ...g, ...change });
-  const keep = useMutation({
-    mutationFn: () => {
-      const { id, ...rest } = g;
-      const body = { ...rest, unit: g.unit as "psi" };
-      return id
-        ? got(api.PUT("/api/gauges/{gauge_id}", { params: { path: { gauge_id: id } }, body }))
-        : got(api.POST("/api/gauges", { body }));
-    },
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["gauges"] });
-      done();
-    },
-  });
+  const keep = useKeep("gauges", () => keepGauge(g), done);
   const meter = g.unit === "ohm" || g.unit === "V";
   return (
     <Shell error={keep.error} busy={keep.isPending} keep={() => keep.mutate()}>
@@ -78,7 +100,7 @@ export function GaugeForm({ gauge, done }: { gauge: GaugeView | null; done: () =
       <Select
         label="Unit"
         value={g.unit}
-        options={[...PRESSURES, "ohm", "V", "ml", "mm3", "percent", "ms"].map((u) => [u, u])}
+        options={units.map((u) => [u, u])}
         onChange={(unit) => put({ unit })}
       />
       <Text
@@ -87,30 +109,45 @@ export function GaugeForm({ gauge, done }: { gauge: GaugeView | null; done: () =
         onChange={(step) => put({ step })}
         numeric
       />
-      {meter && (
-        <>
+      {meter &&
+        ACCURACY.map(([key, label]) => (
           <Text
-            label={`Resistance of the leads, ${g.unit}`}
-            value={g.lead}
-            onChange={(lead) => put({ lead })}
+            key={key}
+            label={label.replace("{unit}", g.unit)}
+            value={g[key]}
+            onChange={(text) => put({ [key]: text })}
             numeric
           />
-          <Text
-            label="Accuracy, % of the reading"
-            value={g.percent}
-            onChange={(percent) => put({ percent })}
-            numeric
-          />
-          <Text
-            label="Accuracy, counts of the last digit"
-            value={g.counts}
-            onChange={(counts) => put({ counts })}
-            numeric
-          />
-        </>
-      )}
+        ))}
     </Shell>
   );
+}
+
+function useKeep<T>(what: "gauges" | "shelf", send: () => Promise<T>, done: () => void) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: send,
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: [what] });
+      done();
+    },
+  });
+}
+
+interface Entry {
+  what: "window" | "rule";
+  name: string;
+  kind: string;
+  unit: string;
+  values: Record<string, string>;
+}
+
+function keepEntry(id: number | null, { what, name, kind, unit, values }: Entry) {
+  const filled = Object.fromEntries(Object.entries(values).filter(([, v]) => v.trim()));
+  const body = { what, name, kind: kind as Kind, unit: unit as "psi", values: filled };
+  return id === null
+    ? got(api.POST("/api/shelf", { body }))
+    : got(api.PUT("/api/shelf/{entry_id}", { params: { path: { entry_id: id } }, body }));
 }
 
 interface EntryProps {
@@ -119,77 +156,113 @@ interface EntryProps {
   done: () => void;
 }
 
+/** A window or a rule of the shop; what it can hold says the catalogue. */
 export function EntryForm({ what, entry, done }: EntryProps) {
-  const client = useQueryClient();
-  const [name, setName] = useState(entry?.name ?? "");
-  const [kind, setKind] = useState(entry?.kind ?? (what === "window" ? "coil_resistance" : ""));
-  const [unit, setUnit] = useState(entry?.unit ?? (what === "window" ? "ohm" : ""));
-  const [values, setValues] = useState<Record<string, string>>(
-    entry?.values ?? (what === "rule" ? { name: "flow_index" } : {}),
-  );
-  const keep = useMutation({
-    mutationFn: () => {
-      const filled = Object.fromEntries(Object.entries(values).filter(([, v]) => v.trim()));
-      const body = { what, name, kind: kind as "hold", unit: unit as "psi", values: filled };
-      return entry
-        ? got(api.PUT("/api/shelf/{entry_id}", { params: { path: { entry_id: entry.id } }, body }))
-        : got(api.POST("/api/shelf", { body }));
-    },
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["shelf"] });
-      done();
-    },
+  const catalogue = useQuery(catalogueQuery);
+  const Form = what === "window" ? WindowForm : RuleOfShopForm;
+  if (!catalogue.data) return <Trouble text={catalogue.isError ? told(catalogue.error) : null} />;
+  return <Form entry={entry} done={done} catalogue={catalogue.data} />;
+}
+
+interface FormProps {
+  entry: ShelfView | null;
+  done: () => void;
+  catalogue: Catalogue;
+}
+
+interface FieldsProps {
+  fields: FieldView[];
+  unit: string;
+  values: Record<string, string>;
+  onChange: (values: Record<string, string>) => void;
+}
+
+/** The limits of an entry, those in its unit named so. */
+function Fields({ fields, unit, values, onChange }: FieldsProps) {
+  return fields.map(({ key, label, kind }) => (
+    <Text
+      key={key}
+      label={label.replace("{unit}", unit || "choose a unit")}
+      numeric={kind === "number"}
+      value={values[key] ?? ""}
+      onChange={(text) => onChange({ ...values, [key]: text })}
+    />
+  ));
+}
+
+/** A window for one kind of sheet. */
+function WindowForm({ entry, done, catalogue }: FormProps) {
+  const kinds = catalogue.kinds.filter((k) => k.limits.length > 0);
+  const [now, setNow] = useState<Entry>(() => {
+    const [first] = kinds;
+    const blank = { name: "", kind: first?.code ?? "", unit: first?.units[0] ?? "", values: {} };
+    return { ...(entry ?? blank), what: "window" };
   });
-  const units = what === "rule" ? ["", ...PRESSURES, "ml"] : (KIND_UNITS[kind] ?? PRESSURES);
+  const put = (change: Partial<Entry>) => setNow({ ...now, ...change });
+  const keep = useKeep("shelf", () => keepEntry(entry?.id ?? null, now), done);
+  const kind = kinds.find((k) => k.code === now.kind);
   return (
     <Shell error={keep.error} busy={keep.isPending} keep={() => keep.mutate()}>
-      <Text label="Name" value={name} onChange={setName} />
-      {what === "window" ? (
-        <Select
-          label="For the sheet"
-          value={kind}
-          options={Object.entries(KIND_NAMES)}
-          onChange={(next) => {
-            setKind(next);
-            setUnit((KIND_UNITS[next] ?? PRESSURES)[0] ?? "");
-            setValues({});
-          }}
-        />
-      ) : (
-        <Select
-          label="Rule it is a variant of"
-          value={values.name ?? "flow_index"}
-          options={Object.keys(RULE_FIELDS).map((code) => [code, code.replaceAll("_", " ")])}
-          onChange={(next) => setValues({ name: next })}
-        />
-      )}
+      <Text label="Name" value={now.name} onChange={(name) => put({ name })} />
+      <Select
+        label="For the sheet"
+        value={now.kind}
+        options={kinds.map((k) => [k.code, k.title])}
+        onChange={(code) => {
+          const next = kinds.find((k) => k.code === code);
+          put({ kind: code, unit: next?.units[0] ?? "", values: {} });
+        }}
+      />
       <Select
         label="Unit"
-        value={unit}
-        options={units.map((u) => [u, u || "any: no limit in a unit"])}
-        onChange={setUnit}
+        value={now.unit}
+        options={(kind?.units ?? []).map((u) => [u, u])}
+        onChange={(unit) => put({ unit })}
       />
-      {what === "window"
-        ? (KIND_FIELDS[kind] ?? []).map(([key, label, numeric]) => (
-            <Text
-              key={key}
-              label={label}
-              numeric={numeric}
-              value={values[key] ?? ""}
-              onChange={(text) => setValues({ ...values, [key]: text })}
-            />
-          ))
-        : [...(RULE_FIELDS[values.name ?? "flow_index"] ?? []), ["source", "Source"]].map(
-            ([key = "", label = ""]) => (
-              <Text
-                key={key}
-                label={PRESSURE_FIELDS.has(key) ? `${label}, ${unit || "choose a unit"}` : label}
-                numeric={key !== "source" && key !== "suspect"}
-                value={values[key] ?? ""}
-                onChange={(text) => setValues({ ...values, [key]: text })}
-              />
-            ),
-          )}
+      <Fields
+        fields={kind?.limits ?? []}
+        unit={now.unit}
+        values={now.values}
+        onChange={(values) => put({ values })}
+      />
+    </Shell>
+  );
+}
+
+const SOURCE: FieldView = { key: "source", label: "Source", kind: "text", value: "", options: [] };
+
+/** A variant of one of the rules, with limits of the shop's own. */
+function RuleOfShopForm({ entry, done, catalogue }: FormProps) {
+  const { rules, kinds } = catalogue;
+  const [now, setNow] = useState<Entry>(() => {
+    const blank = { name: "", kind: "", unit: "", values: { name: rules[0]?.code ?? "" } };
+    return { ...(entry ?? blank), what: "rule" };
+  });
+  const put = (change: Partial<Entry>) => setNow({ ...now, ...change });
+  const keep = useKeep("shelf", () => keepEntry(entry?.id ?? null, now), done);
+  const rule = rules.find((r) => r.code === now.values.name);
+  const units = new Set(["", ...kinds.filter((k) => k.compares).flatMap((k) => k.units)]);
+  return (
+    <Shell error={keep.error} busy={keep.isPending} keep={() => keep.mutate()}>
+      <Text label="Name" value={now.name} onChange={(name) => put({ name })} />
+      <Select
+        label="Rule it is a variant of"
+        value={now.values.name ?? ""}
+        options={rules.map((r) => [r.code, r.title])}
+        onChange={(name) => put({ values: { name } })}
+      />
+      <Select
+        label="Unit"
+        value={now.unit}
+        options={[...units].map((u) => [u, u || "any: no limit in a unit"])}
+        onChange={(unit) => put({ unit })}
+      />
+      <Fields
+        fields={[...(rule?.fields ?? []), SOURCE]}
+        unit={now.unit}
+        values={now.values}
+        onChange={(values) => put({ values })}
+      />
     </Shell>
   );
 }

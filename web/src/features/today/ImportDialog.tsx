@@ -1,6 +1,8 @@
 /** Bring in a job file: preview first, then all of it or nothing. */
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import api, { got } from "../../api/client";
+import { catalogueQuery } from "../../lib/store";
 import { Dialog } from "../../ui/parts";
 import { FileIntake } from "../../ui/FileIntake";
 
@@ -22,10 +24,12 @@ function post(text: string, preview: boolean) {
 
 export function ImportDialog({ open, onOpenChange }: Props) {
   const navigate = useNavigate();
+  const largest = useQuery(catalogueQuery).data?.largest;
   return (
     <Dialog title="Bring in a job file" open={open} onOpenChange={onOpenChange} wide>
       <FileIntake
         accept=".json,application/json"
+        most={largest?.job_file}
         hint="A *.plumb.json file. You see what it holds before anything is kept."
         send={post}
         done={(view) => {

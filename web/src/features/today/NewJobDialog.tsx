@@ -1,10 +1,17 @@
 /** A new job in a few keys: vehicle, cylinders, fuel system, and go. */
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useId, useState, type SubmitEvent } from "react";
 import { useNavigate } from "react-router";
-import api, { got, told, type NewJob, type VehicleView } from "../../api/client";
-import { setPrefs, usePrefs } from "../../lib/prefs";
-import { keepNewest, shelfQuery } from "../../lib/store";
+import api, {
+  got,
+  told,
+  type Catalogue,
+  type Kind,
+  type NewJob,
+  type VehicleView,
+} from "../../api/client";
+import { setPrefs, usePrefs, type Prefs } from "../../lib/prefs";
+import { catalogueQuery, keepNewest, shelfQuery } from "../../lib/store";
 import { Dialog, Trouble } from "../../ui/parts";
 
 interface Props {
@@ -25,187 +32,252 @@ export function NewJobDialog({ open, onOpenChange }: Props) {
   );
 }
 
-/** The sheet that compares injectors first, where that is not the drop sheet. */
-const STRAIGHT: Partial<Record<string, NewJob["begin_with"]>> = {
-  common_rail: "correction",
-  mechanical_diesel: "opening_pressure",
-};
-const STRAIGHT_WORDS: Partial<Record<string, string>> = {
-  common_rail: "corrections",
-  mechanical_diesel: "opening pressures",
-};
-
 type System = NonNullable<NewJob["fuel_system"]>;
 
-function Form() {
+const SYSTEMS: [System, string][] = [
+  ["port", "port"],
+  ["throttle_body", "throttle body"],
+  ["direct", "direct"],
+  ["common_rail", "common rail"],
+  ["mechanical_diesel", "mechanical diesel"],
+];
+
+/** What is typed of a new job; a vehicle that is known brings the rest. */
+interface Wanted {
+  name: string;
+  known: VehicleView | null;
+  plate: string;
+  complaint: string;
+  cylinders: number;
+  banks: number;
+  system: System;
+  layout: number | null;
+}
+
+const BLANK: Wanted = {
+  name: "",
+  known: null,
+  plate: "",
+  complaint: "",
+  cylinders: 4,
+  banks: 1,
+  system: "port",
+  layout: null,
+};
+
+interface PartProps {
+  wanted: Wanted;
+  put: (change: Partial<Wanted>) => void;
+}
+
+/** Where a job on this fuel system can begin. */
+function beginnings(wanted: Wanted, prefer: string, catalogue: Catalogue | undefined) {
+  const of = wanted.known?.fuel_system ?? wanted.system;
+  const system = catalogue?.systems.find((s) => s.code === of);
+  // A browser that chose long ago kept the sheet's code instead of the way.
+  const begin: Prefs["begin"] =
+    prefer === "outside" || prefer === system?.outside ? "outside" : "straight";
+  return { begin, first: system?.[begin], words: system?.straight_words ?? "sheet" };
+}
+
+function useMake(wanted: Wanted) {
+  const client = useQueryClient();
+  const prefer = usePrefs().begin;
   const [requestId] = useState(() => crypto.randomUUID());
-  const [name, setName] = useState("");
-  const [known, setKnown] = useState<VehicleView | null>(null);
-  const [plate, setPlate] = useState("");
-  const [complaint, setComplaint] = useState("");
-  const [cylinders, setCylinders] = useState(4);
-  const [banks, setBanks] = useState(1);
-  const [system, setSystem] = useState<System>("port");
-  const [layout, setLayout] = useState<number | null>(null);
-  const { begin } = usePrefs();
   const navigate = useNavigate();
-  const shelf = useQuery(shelfQuery);
-  const layouts = shelf.data?.filter((e) => e.what === "layout") ?? [];
-  const list = useId();
-  const vehicles = useQuery({
-    queryKey: ["vehicles", name],
-    queryFn: () => got(api.GET("/api/vehicles", { params: { query: { find: name } } })),
-    enabled: name.trim().length > 1 && known === null,
-  });
-  const make = useMutation({
-    mutationFn: () =>
-      got(
-        api.POST("/api/jobs", {
-          body: {
-            request_id: requestId,
-            vehicle_id: known?.id ?? null,
-            vehicle_name: name,
-            registration: plate,
-            fuel_system: system,
-            cylinders,
-            banks,
-            complaint,
-            codes: [],
-            gauge_id: null,
-            layout_id: known ? null : layout,
-            begin_with: begin === "pressure_drop" ? (STRAIGHT[of] ?? begin) : begin,
-          },
-        }),
-      ),
+  const { known } = wanted;
+  const body: Omit<NewJob, "begin_with"> = {
+    request_id: requestId,
+    vehicle_id: known?.id ?? null,
+    vehicle_name: wanted.name,
+    registration: wanted.plate,
+    fuel_system: wanted.system,
+    cylinders: wanted.cylinders,
+    banks: wanted.banks,
+    complaint: wanted.complaint,
+    codes: [],
+    gauge_id: null,
+    layout_id: known ? null : wanted.layout,
+  };
+  return useMutation({
+    mutationFn: async () => {
+      // Enter may come before the catalogue has: it is waited for, the key is never dropped.
+      const { first } = beginnings(
+        wanted,
+        prefer,
+        await client.query({ ...catalogueQuery, staleTime: "static" }),
+      );
+      return got(api.POST("/api/jobs", { body: { ...body, begin_with: first as Kind } }));
+    },
     onSuccess: (sheet) => {
       keepNewest(sheet);
       void navigate(`/jobs/${encodeURIComponent(sheet.job_number)}/${sheet.key}`);
     },
   });
+}
 
-  const of = known?.fuel_system ?? system;
+function Form() {
+  const [wanted, setWanted] = useState(BLANK);
+  const put = (change: Partial<Wanted>) => setWanted({ ...wanted, ...change });
+  const { begin, words } = beginnings(wanted, usePrefs().begin, useQuery(catalogueQuery).data);
+  const make = useMake(wanted);
   const go = (e: SubmitEvent) => {
     e.preventDefault();
     if (!make.isPending) make.mutate();
   };
-
   return (
     <form onSubmit={go} className="grid gap-3">
-      <div>
-        <label className="label" htmlFor={`${list}-name`}>
-          Vehicle
-        </label>
-        {known ? (
-          <p className="flex items-center gap-3 rounded-lg border border-hair bg-field p-2">
-            <span className="grow">
-              <b>{known.name}</b> {known.registration}, {known.injectors.length} injectors
-            </span>
-            <button type="button" className="knob" onClick={() => setKnown(null)}>
-              Another
-            </button>
-          </p>
-        ) : (
-          <input
-            id={`${list}-name`}
-            className="field"
-            required
-            maxLength={120}
-            value={name}
-            autoComplete="off"
-            onChange={(e) => setName(e.target.value)}
-          />
-        )}
-        <Known found={known ? [] : (vehicles.data ?? [])} pick={setKnown} />
-      </div>
-      {!known && (
-        <>
-          <Choice
-            legend="Cylinders"
-            options={[3, 4, 5, 6, 8].map((n) => [n, String(n)])}
-            value={cylinders}
-            pick={setCylinders}
-          />
-          <Choice
-            legend="Banks"
-            options={[
-              [1, "one row"],
-              [2, "two banks"],
-            ]}
-            value={banks}
-            pick={setBanks}
-          />
-          <Choice<System>
-            legend="Fuel system"
-            options={[
-              ["port", "port"],
-              ["throttle_body", "throttle body"],
-              ["direct", "direct"],
-              ["common_rail", "common rail"],
-              ["mechanical_diesel", "mechanical diesel"],
-            ]}
-            value={system}
-            pick={setSystem}
-          />
-          <div>
-            <label className="label" htmlFor={`${list}-plate`}>
-              Plate (may stay empty)
-            </label>
-            <input
-              id={`${list}-plate`}
-              className="field"
-              maxLength={40}
-              value={plate}
-              onChange={(e) => setPlate(e.target.value)}
-            />
-          </div>
-        </>
-      )}
-      <div>
-        <label className="label" htmlFor={`${list}-complaint`}>
-          Complaint (may stay empty)
-        </label>
-        <input
-          id={`${list}-complaint`}
-          className="field"
-          maxLength={500}
-          value={complaint}
-          onChange={(e) => setComplaint(e.target.value)}
-        />
-      </div>
-      {!known && layouts.length > 0 && (
-        <div>
-          <label className="label" htmlFor={`${list}-layout`}>
-            Layout from the shelf (cylinders, banks, feeds)
-          </label>
-          <select
-            id={`${list}-layout`}
-            className="field"
-            value={layout ?? ""}
-            onChange={(e) => setLayout(e.target.value === "" ? null : Number(e.target.value))}
-          >
-            <option value="">none: as chosen above</option>
-            {layouts.map((l) => (
-              <option key={l.id} value={l.id}>
-                {l.name}, {Object.keys(l.values).length} injectors
-              </option>
-            ))}
-          </select>
-        </div>
-      )}
+      <Vehicle wanted={wanted} put={put} />
+      {!wanted.known && <Engine wanted={wanted} put={put} />}
+      <Line
+        label="Complaint (may stay empty)"
+        value={wanted.complaint}
+        most={500}
+        onChange={(complaint) => put({ complaint })}
+      />
+      {!wanted.known && <Layout wanted={wanted} put={put} />}
       <Choice
         legend="Begin with"
         options={[
-          ["walk_round", "the walk-round"],
-          ["pressure_drop", `the ${STRAIGHT_WORDS[of] ?? "drop sheet"} straight away`],
+          ["outside", "the walk-round"],
+          ["straight", `the ${words} straight away`],
         ]}
         value={begin}
-        pick={(wanted) => setPrefs({ begin: wanted })}
+        pick={(next) => setPrefs({ begin: next })}
       />
       <Trouble text={make.isError ? told(make.error) : null} />
       <button className="slab-knob" type="submit" disabled={make.isPending}>
         Go
       </button>
     </form>
+  );
+}
+
+interface LineProps {
+  label: string;
+  value: string;
+  most: number;
+  required?: boolean;
+  onChange: (text: string) => void;
+}
+
+function Line({ label, value, most, required, onChange }: LineProps) {
+  const id = useId();
+  return (
+    <div>
+      <label className="label" htmlFor={id}>
+        {label}
+      </label>
+      <input
+        id={id}
+        className="field"
+        required={required}
+        maxLength={most}
+        value={value}
+        autoComplete="off"
+        onChange={(e) => onChange(e.target.value)}
+      />
+    </div>
+  );
+}
+
+/** A vehicle by its name, or one that is known. */
+function Vehicle({ wanted, put }: PartProps) {
+  const { known, name } = wanted;
+  const vehicles = useQuery({
+    queryKey: ["vehicles", name],
+    queryFn: () => got(api.GET("/api/vehicles", { params: { query: { find: name } } })),
+    enabled: name.trim().length > 1 && known === null,
+  });
+  if (!known) {
+    return (
+      <div>
+        <Line
+          label="Vehicle"
+          value={name}
+          most={120}
+          required
+          onChange={(text) => put({ name: text })}
+        />
+        <Known found={vehicles.data ?? []} pick={(v) => put({ known: v })} />
+      </div>
+    );
+  }
+  return (
+    <div>
+      <p className="label">Vehicle</p>
+      <p className="flex items-center gap-3 rounded-lg border border-hair bg-field p-2">
+        <span className="grow">
+          <b>{known.name}</b> {known.registration}, {known.injectors.length} injectors
+        </span>
+        <button type="button" className="knob" onClick={() => put({ known: null })}>
+          Another
+        </button>
+      </p>
+    </div>
+  );
+}
+
+/** Cylinders, banks, fuel system, plate of a vehicle that is new. */
+function Engine({ wanted, put }: PartProps) {
+  return (
+    <>
+      <Choice
+        legend="Cylinders"
+        options={[3, 4, 5, 6, 8].map((n) => [n, String(n)])}
+        value={wanted.cylinders}
+        pick={(cylinders) => put({ cylinders })}
+      />
+      <Choice
+        legend="Banks"
+        options={[
+          [1, "one row"],
+          [2, "two banks"],
+        ]}
+        value={wanted.banks}
+        pick={(banks) => put({ banks })}
+      />
+      <Choice
+        legend="Fuel system"
+        options={SYSTEMS}
+        value={wanted.system}
+        pick={(system) => put({ system })}
+      />
+      <Line
+        label="Plate (may stay empty)"
+        value={wanted.plate}
+        most={40}
+        onChange={(plate) => put({ plate })}
+      />
+    </>
+  );
+}
+
+/** A layout of the shelf, where there is one. */
+function Layout({ wanted, put }: PartProps) {
+  const id = useId();
+  const shelf = useQuery(shelfQuery);
+  const layouts = shelf.data?.filter((e) => e.what === "layout") ?? [];
+  if (layouts.length === 0) return null;
+  return (
+    <div>
+      <label className="label" htmlFor={id}>
+        Layout from the shelf (cylinders, banks, feeds)
+      </label>
+      <select
+        id={id}
+        className="field"
+        value={wanted.layout ?? ""}
+        onChange={(e) => put({ layout: e.target.value === "" ? null : Number(e.target.value) })}
+      >
+        <option value="">none: as chosen above</option>
+        {layouts.map((l) => (
+          <option key={l.id} value={l.id}>
+            {l.name}, {Object.keys(l.values).length} injectors
+          </option>
+        ))}
+      </select>
+    </div>
   );
 }
 

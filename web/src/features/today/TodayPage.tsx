@@ -1,10 +1,10 @@
 /** Today: the jobs that are open, what each waits for, and the way to a new one. */
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState, type RefObject } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { told, type JobLine } from "../../api/client";
-import { Head } from "../../app";
-import { jobsQuery } from "../../lib/store";
+import { catalogueQuery, jobsQuery } from "../../lib/store";
+import { Head, SavedState } from "../../ui/Head";
 import { Kbd, Trouble } from "../../ui/parts";
 import { ImportDialog } from "./ImportDialog";
 import { MiniChart } from "./MiniChart";
@@ -18,24 +18,23 @@ const SYSTEMS: Record<string, string> = {
   mechanical_diesel: "mechanical diesel",
 };
 
-export function TodayPage() {
-  const [params] = useSearchParams();
-  const [find, setFind] = useState("");
-  const [closed, setClosed] = useState(false);
-  const [dialog, setDialog] = useState<"new" | "import" | "keys" | null>(null);
-  const box = useRef<HTMLInputElement>(null);
-  const list = useRef<HTMLUListElement>(null);
-  const jobs = useQuery(jobsQuery(find, closed));
-  const navigate = useNavigate();
+type Open = "new" | "import" | null;
 
+/** The arrows choose a job, `/` goes to the search box, `N` opens a new job. */
+function useTodayKeys(
+  box: RefObject<HTMLInputElement | null>,
+  list: RefObject<HTMLUListElement | null>,
+  open: Open,
+  begin: () => void,
+): void {
+  const latest = useRef(begin);
   useEffect(() => {
-    if (params.has("find")) box.current?.focus();
-  }, [params]);
-
+    latest.current = begin;
+  });
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const typing = e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement;
-      if (dialog !== null || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (open !== null || e.ctrlKey || e.metaKey || e.altKey) return;
       if (e.key === "ArrowDown" || e.key === "ArrowUp") {
         if (e.target instanceof HTMLSelectElement) return;
         e.preventDefault();
@@ -45,57 +44,65 @@ export function TodayPage() {
         box.current?.focus();
       } else if (!typing && e.key.toLowerCase() === "n") {
         e.preventDefault();
-        setDialog("new");
+        latest.current();
       }
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [dialog]);
+  }, [box, list, open]);
+}
 
-  const rows = jobs.data ?? [];
-  const open = rows.filter((j) => !j.closed).length;
+/** The jobs that were fetched so far, and how many there are in all. */
+function useJobs(find: string, closed: boolean) {
+  const jobs = useInfiniteQuery(jobsQuery(find, closed));
+  const pages = jobs.data?.pages ?? [];
+  return { jobs, rows: pages.flatMap((page) => page.jobs), total: pages.at(-1)?.total ?? 0 };
+}
+
+interface MoreProps {
+  jobs: ReturnType<typeof useJobs>["jobs"];
+  here: number;
+  total: number;
+}
+
+/** The next page of jobs, where there is one. */
+function More({ jobs, here, total }: MoreProps) {
+  if (!jobs.hasNextPage) return null;
+  return (
+    <button
+      className="knob mt-3"
+      disabled={jobs.isFetchingNextPage}
+      onClick={() => void jobs.fetchNextPage()}
+    >
+      Show more: {here} of {total} are here
+    </button>
+  );
+}
+
+export function TodayPage() {
+  const [find, setFind] = useState("");
+  const [closed, setClosed] = useState(false);
+  const [open, setOpen] = useState<Open>(null);
+  const box = useRef<HTMLInputElement>(null);
+  const list = useRef<HTMLUListElement>(null);
+  const { jobs, rows, total } = useJobs(find, closed);
+  // Here already when a new job is opened in a few keys.
+  useQuery(catalogueQuery);
+  const begin = () => setOpen("new");
+  useTodayKeys(box, list, open, begin);
   return (
     <>
       <title>Today · Plumb</title>
-      <Head
-        title="Workshop"
-        sub={`${new Date().toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" })}, ${open} open`}
-      >
-        <Link className="knob" to="/shelf">
-          Shelf
-        </Link>
-        <button className="knob" onClick={() => setDialog("import")}>
-          Bring in a job file
-        </button>
-      </Head>
+      <TodayHead open={closed || find ? null : total} bringIn={() => setOpen("import")} />
       <main className="mx-auto max-w-7xl px-4 py-5">
         <div className="mb-4 flex flex-wrap items-center gap-3">
           <h1 className="text-xl font-bold">Today</h1>
-          <label className="relative min-w-60 grow">
-            <span className="sr-only">Find a job by number, plate, vehicle, complaint or code</span>
-            <input
-              ref={box}
-              type="search"
-              className="field pr-12"
-              placeholder="Number, plate, vehicle, complaint or code"
-              value={find}
-              onChange={(e) => setFind(e.target.value)}
-              onKeyDown={(e) => {
-                const first = rows[0];
-                if (e.key === "Enter" && first)
-                  void navigate(`/jobs/${encodeURIComponent(first.number)}`);
-                if (e.key === "Escape") setFind("");
-              }}
-            />
-            <span className="pointer-events-none absolute right-3 top-2.5" aria-hidden>
-              <Kbd>/</Kbd>
-            </span>
-          </label>
+          <Search box={box} find={find} setFind={setFind} first={rows[0]} />
           <label className="flex min-h-11 items-center gap-2 text-sm">
             <input type="checkbox" checked={closed} onChange={(e) => setClosed(e.target.checked)} />
             closed ones too
           </label>
-          <button className="slab-knob" onClick={() => setDialog("new")}>
+          <button className="slab-knob" onClick={begin}>
             New job <Kbd>N</Kbd>
           </button>
         </div>
@@ -105,30 +112,98 @@ export function TodayPage() {
             {find ? "No job fits these words." : "No job is open. Start one with New job."}
           </p>
         )}
-        <ul
-          ref={list}
-          className="overflow-hidden rounded-lg border border-hair bg-sheet empty:hidden"
-        >
-          {rows.map((job) => (
-            <JobRow key={job.number} job={job} />
-          ))}
-        </ul>
-        <p className="mt-3 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">
-          <span>
-            <Kbd>↑</Kbd> <Kbd>↓</Kbd> choose
-          </span>
-          <span>
-            <Kbd>Enter</Kbd> go on where it stopped
-          </span>
-          <span>Yellow edge: can be done now. Black edge: nothing left to measure.</span>
-        </p>
+        <Jobs list={list} rows={rows} />
+        <More jobs={jobs} here={rows.length} total={total} />
+        <Legend />
       </main>
-      <NewJobDialog open={dialog === "new"} onOpenChange={(o) => setDialog(o ? "new" : null)} />
-      <ImportDialog
-        open={dialog === "import"}
-        onOpenChange={(o) => setDialog(o ? "import" : null)}
-      />
+      <NewJobDialog open={open === "new"} onOpenChange={(o) => setOpen(o ? "new" : null)} />
+      <ImportDialog open={open === "import"} onOpenChange={(o) => setOpen(o ? "import" : null)} />
     </>
+  );
+}
+
+interface JobsProps {
+  list: RefObject<HTMLUListElement | null>;
+  rows: JobLine[];
+}
+
+function Jobs({ list, rows }: JobsProps) {
+  return (
+    <ul ref={list} className="overflow-hidden rounded-lg border border-hair bg-sheet empty:hidden">
+      {rows.map((job) => (
+        <JobRow key={job.number} job={job} />
+      ))}
+    </ul>
+  );
+}
+
+function TodayHead({ open, bringIn }: { open: number | null; bringIn: () => void }) {
+  const day = new Date().toLocaleDateString("en-GB", {
+    weekday: "long",
+    day: "numeric",
+    month: "long",
+  });
+  return (
+    <Head title="Workshop" sub={open === null ? day : `${day}, ${open} open`}>
+      <Link className="knob" to="/shelf">
+        Shelf
+      </Link>
+      <button className="knob" onClick={bringIn}>
+        Bring in a job file
+      </button>
+      <SavedState savedAt={null} idle="All saved" />
+    </Head>
+  );
+}
+
+interface SearchProps {
+  box: RefObject<HTMLInputElement | null>;
+  find: string;
+  setFind: (words: string) => void;
+  first: JobLine | undefined;
+}
+
+/** Narrows the list as it is typed; Enter opens the first that is left. */
+function Search({ box, find, setFind, first }: SearchProps) {
+  const [params] = useSearchParams();
+  const navigate = useNavigate();
+  useEffect(() => {
+    if (params.has("find")) box.current?.focus();
+  }, [box, params]);
+  return (
+    <label className="relative min-w-60 grow">
+      <span className="sr-only">Find a job by number, plate, vehicle, complaint or code</span>
+      <input
+        ref={box}
+        type="search"
+        className="field pr-12"
+        placeholder="Number, plate, vehicle, complaint or code"
+        value={find}
+        onChange={(e) => setFind(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === "Enter" && first)
+            void navigate(`/jobs/${encodeURIComponent(first.number)}`);
+          if (e.key === "Escape") setFind("");
+        }}
+      />
+      <span className="pointer-events-none absolute right-3 top-2.5" aria-hidden>
+        <Kbd>/</Kbd>
+      </span>
+    </label>
+  );
+}
+
+function Legend() {
+  return (
+    <p className="mt-3 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">
+      <span>
+        <Kbd>↑</Kbd> <Kbd>↓</Kbd> choose
+      </span>
+      <span>
+        <Kbd>Enter</Kbd> go on where it stopped
+      </span>
+      <span>Yellow edge: can be done now. Black edge: nothing left to measure.</span>
+    </p>
   );
 }
 

@@ -29,48 +29,63 @@ export function Folded({ humps, synced }: { humps: HumpView[]; synced: boolean }
           {v} %
         </text>
       ))}
-      {humps.map((h, n) => {
-        const x = LEFT + wide * (n + 0.5);
-        const tone =
-          h.state === "low" ? "var(--low)" : h.state === "unsettled" ? "var(--open)" : "var(--ink)";
-        return (
-          <g key={h.place}>
-            {h.cycles.map((v, k) => (
-              <circle
-                key={k}
-                cx={x - wide * 0.22 + (wide * 0.44 * k) / Math.max(1, h.cycles.length - 1)}
-                cy={y(v)}
-                r={3}
-                fill="var(--sheet)"
-                stroke={tone}
-              />
-            ))}
-            <line
-              x1={x - wide * 0.34}
-              x2={x + wide * 0.34}
-              y1={y(h.percent)}
-              y2={y(h.percent)}
-              stroke={tone}
-              strokeWidth={4}
-            />
-            <text
-              x={x}
-              y={H - 24}
-              textAnchor="middle"
-              fontSize={14}
-              fontWeight={700}
-              fill={tone}
-              className="figure"
-            >
-              {name(h, synced)}
-            </text>
-            <text x={x} y={H - 8} textAnchor="middle" fontSize={12} fill={tone}>
-              {Math.round(h.percent)} %{h.state === "low" ? " ▾" : ""}
-            </text>
-          </g>
-        );
-      })}
+      {humps.map((h, n) => (
+        <Place
+          key={h.place}
+          hump={h}
+          name={name(h, synced)}
+          x={LEFT + wide * (n + 0.5)}
+          wide={wide}
+          y={y}
+        />
+      ))}
     </svg>
+  );
+}
+
+interface PlaceProps {
+  hump: HumpView;
+  name: string;
+  x: number;
+  wide: number;
+  y: (percent: number) => number;
+}
+
+const TONES: Record<string, string> = { low: "var(--low)", unsettled: "var(--open)" };
+
+/** One place of the cycle: its cycles as dots, its median as a bar, its name below. */
+function Place({ hump, name, x, wide, y }: PlaceProps) {
+  const tone = TONES[hump.state] ?? "var(--ink)";
+  const level = y(hump.percent);
+  const step = (wide * 0.44) / Math.max(1, hump.cycles.length - 1);
+  const middle = { x, textAnchor: "middle", fill: tone } as const;
+  return (
+    <g>
+      {hump.cycles.map((v, k) => (
+        <circle
+          key={k}
+          cx={x - wide * 0.22 + step * k}
+          cy={y(v)}
+          r={3}
+          fill="var(--sheet)"
+          stroke={tone}
+        />
+      ))}
+      <line
+        x1={x - wide * 0.34}
+        x2={x + wide * 0.34}
+        y1={level}
+        y2={level}
+        stroke={tone}
+        strokeWidth={4}
+      />
+      <text {...middle} y={H - 24} fontSize={14} fontWeight={700} className="figure">
+        {name}
+      </text>
+      <text {...middle} y={H - 8} fontSize={12}>
+        {Math.round(hump.percent)} %{hump.state === "low" ? " ▾" : ""}
+      </text>
+    </g>
   );
 }
 

@@ -1,5 +1,5 @@
 /** A trace against time: envelopes of its channels, and marks that can be moved. */
-import { scaleLinear } from "d3-scale";
+import { scaleLinear, type ScaleLinear } from "d3-scale";
 import { useRef, type PointerEvent, type ReactNode } from "react";
 import type { TraceView } from "../../api/client";
 
@@ -49,7 +49,8 @@ function outline(c: Channel, x: (k: number) => number, y: (v: number) => number)
   return [...up, ...down].join(" ");
 }
 
-export function TraceChart({ channels, span, label, band, measure, children }: Props) {
+/** The least and the most that is drawn, from the moment that heights are measured from. */
+function heights({ channels, span, band, measure }: Props): [number, number] {
   const after = (c: Channel) =>
     measure === undefined
       ? 0
@@ -59,17 +60,54 @@ export function TraceChart({ channels, span, label, band, measure, children }: P
   const highs = channels.flatMap((c, n) => c.high.slice(after(c)).map((v) => v * (1 + wide(n))));
   const least = lows.reduce((a, b) => Math.min(a, b), Infinity);
   const most = highs.reduce((a, b) => Math.max(a, b), -Infinity);
+  return [least, most === least ? least + 1 : most];
+}
+
+export function TraceChart(props: Props) {
+  const { channels, span, label, band, measure, children } = props;
   const x = scaleLinear()
     .domain([span.from, span.to])
     .range([LEFT, W - RIGHT]);
   const y = scaleLinear()
-    .domain([least, most === least ? least + 1 : most])
+    .domain(heights(props))
     .nice()
     .range([H - BOTTOM, TOP])
     .clamp(measure !== undefined);
   const [goal] = channels;
   return (
     <svg viewBox={`0 0 ${W} ${H}`} className="block w-full" role="img" aria-label={label}>
+      <Ground x={x} y={y} />
+      {band !== undefined && goal && <Band goal={goal} band={band} span={span} x={x} y={y} />}
+      {channels.map((c, n) => (
+        <Drawn
+          key={c.name}
+          channel={c}
+          n={n}
+          goal={n === 0 && channels.length > 1}
+          span={span}
+          x={x}
+          y={y}
+        />
+      ))}
+      {children?.({
+        x: (s) => x(s),
+        at: (pointer) => {
+          const box = pointer.currentTarget.ownerSVGElement?.getBoundingClientRect();
+          return box ? x.invert(((pointer.clientX - box.left) / box.width) * W) : span.from;
+        },
+        top: TOP,
+        bottom: H - BOTTOM,
+      })}
+    </svg>
+  );
+}
+
+type Linear = ScaleLinear<number, number>;
+
+/** Lines and figures of both axes. */
+function Ground({ x, y }: { x: Linear; y: Linear }) {
+  return (
+    <>
       {y.ticks(4).map((tick) => (
         <g key={tick}>
           <line x1={LEFT} x2={W - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--hair)" />
@@ -83,43 +121,39 @@ export function TraceChart({ channels, span, label, band, measure, children }: P
           {Math.round(tick * 100) / 100} s
         </text>
       ))}
-      {band !== undefined && goal && <Band goal={goal} band={band} span={span} x={x} y={y} />}
-      {channels.map((c, n) => {
-        const count = Math.max(1, c.low.length - 1);
-        const at = (k: number) => x(span.from + ((span.to - span.from) * k) / count);
-        return (
-          <g key={c.name}>
-            <polygon
-              points={outline(c, at, y)}
-              fill={n === 0 && channels.length > 1 ? "none" : INKS[n % INKS.length]}
-              stroke={INKS[n % INKS.length]}
-              strokeWidth={n === 0 && channels.length > 1 ? 2 : 1}
-              strokeDasharray={n === 0 && channels.length > 1 ? "6 4" : "none"}
-              strokeLinejoin="round"
-            />
-            <text
-              x={LEFT + 6 + n * 180}
-              y={TOP - 3}
-              fontSize={13}
-              fontWeight={700}
-              fill={INKS[n % INKS.length]}
-            >
-              {c.name}
-              {c.unit ? `, ${c.unit}` : ""}
-            </text>
-          </g>
-        );
-      })}
-      {children?.({
-        x: (s) => x(s),
-        at: (pointer) => {
-          const box = pointer.currentTarget.ownerSVGElement?.getBoundingClientRect();
-          return box ? x.invert(((pointer.clientX - box.left) / box.width) * W) : span.from;
-        },
-        top: TOP,
-        bottom: H - BOTTOM,
-      })}
-    </svg>
+    </>
+  );
+}
+
+interface DrawnProps {
+  channel: Channel;
+  n: number;
+  /** Drawn as a dashed outline: what the second channel is held against. */
+  goal: boolean;
+  span: Span;
+  x: Linear;
+  y: Linear;
+}
+
+function Drawn({ channel, n, goal, span, x, y }: DrawnProps) {
+  const count = Math.max(1, channel.low.length - 1);
+  const at = (k: number) => x(span.from + ((span.to - span.from) * k) / count);
+  const ink = INKS[n % INKS.length];
+  return (
+    <g>
+      <polygon
+        points={outline(channel, at, y)}
+        fill={goal ? "none" : ink}
+        stroke={ink}
+        strokeWidth={goal ? 2 : 1}
+        strokeDasharray={goal ? "6 4" : "none"}
+        strokeLinejoin="round"
+      />
+      <text x={LEFT + 6 + n * 180} y={TOP - 3} fontSize={13} fontWeight={700} fill={ink}>
+        {channel.name}
+        {channel.unit ? `, ${channel.unit}` : ""}
+      </text>
+    </g>
   );
 }
 

@@ -1,7 +1,16 @@
 /** Choose a trace, say which column is what, send it: with progress, and a way to stop. */
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useId, useRef, useState } from "react";
-import api, { got, told, type SheetView, type TraceHead, type TraceView } from "../../api/client";
+import api, {
+  got,
+  told,
+  type SheetView,
+  type TraceHead,
+  type TraceView,
+  type Kind,
+} from "../../api/client";
+import { tooLarge } from "../../lib/size";
+import { catalogueQuery } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 import { upload, type Upload } from "./upload";
 
@@ -14,20 +23,18 @@ interface Props {
   done: (view: TraceView) => void;
 }
 
-export function TraceIntake({ sheet, given, done }: Props) {
-  const id = useId();
-  const [file, setFile] = useState<File | null>(given);
-  const [picks, setPicks] = useState<Record<string, string>>({});
-  const [share, setShare] = useState(0);
-  const running = useRef<Upload | null>(null);
-  const head = useQuery({
+type Picks = Record<string, string>;
+
+/** What the first lines of a file say about its columns. */
+function useColumns(sheet: SheetView, file: File | null) {
+  return useQuery({
     queryKey: ["trace-head", sheet.kind, file?.name, file?.size, file?.lastModified],
     enabled: file !== null,
     queryFn: async () => {
       const text = await (file ?? new Blob()).slice(0, HEAD_BYTES).text();
       return got(
         api.POST("/api/trace-columns", {
-          params: { query: { kind: sheet.kind as "pressure_drop" } },
+          params: { query: { kind: sheet.kind as Kind } },
           body: text,
           bodySerializer: (body: string) => body,
           headers: { "Content-Type": "text/csv" },
@@ -35,6 +42,12 @@ export function TraceIntake({ sheet, given, done }: Props) {
       );
     },
   });
+}
+
+/** Send a file as it is, with its progress; it can be stopped. */
+function useSend(sheet: SheetView, picks: Picks, done: Props["done"]) {
+  const [share, setShare] = useState(0);
+  const running = useRef<Upload | null>(null);
   const send = useMutation({
     mutationFn: (chosen: File) => {
       setShare(0);
@@ -45,31 +58,34 @@ export function TraceIntake({ sheet, given, done }: Props) {
   });
   // A window that is closed stops what it was sending.
   useEffect(() => () => running.current?.stop(), []);
-  const unmapped = head.data?.roles.some((r) => r.needed && !(picks[r.code] ?? r.column)) ?? true;
-  const unitless = head.data?.unit_missing === true && !picks.unit;
-  const ready = head.data?.fits === true && !unmapped && !unitless && file !== null;
+  return { send, share, stop: () => running.current?.stop() };
+}
+
+/** Every column that is needed has been named, and so has the unit. */
+function mapped(head: TraceHead | undefined, picks: Picks): boolean {
+  if (!head?.fits) return false;
+  const missing = head.roles.some((r) => r.needed && !(picks[r.code] ?? r.column));
+  return !missing && !(head.unit_missing && !picks.unit);
+}
+
+export function TraceIntake({ sheet, given, done }: Props) {
+  const [file, setFile] = useState<File | null>(given);
+  const [picks, setPicks] = useState<Picks>({});
+  const large = tooLarge(file, useQuery(catalogueQuery).data?.largest.trace);
+  const head = useColumns(sheet, large ? null : file);
+  const { send, share, stop } = useSend(sheet, picks, done);
+  const choose = (chosen: File | null) => {
+    setFile(chosen);
+    setPicks({});
+    send.reset();
+  };
   return (
     <div className="grid gap-3">
-      <label className="block" htmlFor={id}>
-        <span className="label">
-          CSV with names and units in its first line, up to two million samples
-        </span>
-        <input
-          id={id}
-          type="file"
-          accept=".csv,.txt,text/csv,text/plain"
-          className="field py-2"
-          disabled={send.isPending}
-          onChange={(e) => {
-            setFile(e.target.files?.[0] ?? null);
-            setPicks({});
-            send.reset();
-          }}
-        />
-      </label>
+      <WhichFile choose={choose} busy={send.isPending} />
       {given && file === given && <p>{given.name}</p>}
       {head.data && <Columns head={head.data} picks={picks} pick={setPicks} />}
       <div aria-live="polite">
+        <Trouble text={large} />
         {head.isFetching && <p>Looking at its first lines…</p>}
         <Trouble text={head.isError ? told(head.error) : null} />
         {send.isPending && <Progress share={share} />}
@@ -79,20 +95,37 @@ export function TraceIntake({ sheet, given, done }: Props) {
         <button
           type="button"
           className="slab-knob"
-          disabled={!ready || send.isPending}
-          onClick={() => {
-            if (file) send.mutate(file);
-          }}
+          disabled={!file || !mapped(head.data, picks) || send.isPending}
+          onClick={() => file && send.mutate(file)}
         >
           Take it in
         </button>
         {send.isPending && (
-          <button type="button" className="knob min-h-12" onClick={() => running.current?.stop()}>
+          <button type="button" className="knob min-h-12" onClick={stop}>
             Stop
           </button>
         )}
       </div>
     </div>
+  );
+}
+
+function WhichFile({ choose, busy }: { choose: (file: File | null) => void; busy: boolean }) {
+  const id = useId();
+  return (
+    <label className="block" htmlFor={id}>
+      <span className="label">
+        CSV with names and units in its first line, up to two million samples
+      </span>
+      <input
+        id={id}
+        type="file"
+        accept=".csv,.txt,text/csv,text/plain"
+        className="field py-2"
+        disabled={busy}
+        onChange={(e) => choose(e.target.files?.[0] ?? null)}
+      />
+    </label>
   );
 }
 
@@ -110,8 +143,8 @@ function Progress({ share }: { share: number }) {
 
 interface ColumnsProps {
   head: TraceHead;
-  picks: Record<string, string>;
-  pick: (picks: Record<string, string>) => void;
+  picks: Picks;
+  pick: (picks: Picks) => void;
 }
 
 /** Which column is what; what was guessed stands there already. */
@@ -125,11 +158,6 @@ function Columns({ head, picks, pick }: ColumnsProps) {
       </ul>
     );
   }
-  const called = (name: string) => {
-    const one = head.columns.find((c) => c.name === name);
-    if (!one) return name;
-    return `${one.name}${one.unit ? ` [${one.unit}]` : ""}: ${one.cells.join(", ")} …`;
-  };
   return (
     <fieldset className="grid gap-2">
       <legend className="label mb-1">Which column is what</legend>
@@ -145,27 +173,30 @@ function Columns({ head, picks, pick }: ColumnsProps) {
             {role.needed && !role.column && <option value="">choose</option>}
             {head.columns.map((c) => (
               <option key={c.name} value={c.name}>
-                {called(c.name)}
+                {c.name}
+                {c.unit ? ` [${c.unit}]` : ""}: {c.cells.join(", ")} …
               </option>
             ))}
           </select>
         </label>
       ))}
       {head.unit_missing && (
-        <label className="grid grid-cols-[9rem_1fr] items-center gap-2">
-          <span>unit of pressure</span>
-          <select
-            className="field"
-            value={picks.unit ?? ""}
-            onChange={(e) => pick({ ...picks, unit: e.target.value })}
-          >
-            <option value="">choose</option>
-            {UNITS.map((u) => (
-              <option key={u}>{u}</option>
-            ))}
-          </select>
-        </label>
+        <WhichUnit unit={picks.unit ?? ""} choose={(unit) => pick({ ...picks, unit })} />
       )}
     </fieldset>
+  );
+}
+
+function WhichUnit({ unit, choose }: { unit: string; choose: (unit: string) => void }) {
+  return (
+    <label className="grid grid-cols-[9rem_1fr] items-center gap-2">
+      <span>unit of pressure</span>
+      <select className="field" value={unit} onChange={(e) => choose(e.target.value)}>
+        <option value="">choose</option>
+        {UNITS.map((u) => (
+          <option key={u}>{u}</option>
+        ))}
+      </select>
+    </label>
   );
 }

@@ -6,7 +6,6 @@ import { Bursts } from "./Bursts";
 import { Folded } from "./Folded";
 import { spokenTrace, TraceChart } from "./TraceChart";
 import { TraceIntake } from "./TraceIntake";
-import { WORDS } from "./words";
 
 interface Props {
   sheet: SheetView;
@@ -39,7 +38,7 @@ export default function TracePanel({ sheet, trace, choose, intake, setIntake }: 
       )}
       {trace && <Found key={trace.id} sheet={sheet} trace={trace} />}
       <Dialog
-        title={WORDS[sheet.kind] ?? "Trace"}
+        title={sheet.traced?.words ?? "Trace"}
         open={intake !== null}
         onOpenChange={(open) => setIntake(open ? { file: null } : null)}
       >
@@ -74,7 +73,7 @@ function Found({ sheet, trace }: { sheet: SheetView; trace: TraceView }) {
           {n}
         </p>
       ))}
-      {trace.kind === "pressure_drop" ? (
+      {trace.log ? (
         <Bursts sheet={sheet} trace={trace} />
       ) : (
         trace.channels.length > 0 && (
@@ -82,7 +81,7 @@ function Found({ sheet, trace }: { sheet: SheetView; trace: TraceView }) {
             channels={trace.channels}
             span={span}
             label={spokenTrace(trace)}
-            {...(trace.kind === "rail_pressure" ? { band: 0.1 } : {})}
+            {...(trace.band === null ? {} : { band: trace.band })}
             {...(trace.hump_times[0] === undefined ? {} : { measure: trace.hump_times[0] - 0.2 })}
           >
             {(marks) =>

@@ -1,20 +1,16 @@
 /** Where a sheet's trace goes: a place to drop it; what draws it comes when there is one. */
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useState, type ReactNode } from "react";
 import api, { got, told, type SheetView } from "../../api/client";
 import { Trouble } from "../../ui/parts";
-import { WORDS } from "./words";
 
 const TracePanel = lazy(() => import("./TracePanel"));
 
-export function TraceSlot({ sheet }: { sheet: SheetView }) {
-  const [intake, setIntake] = useState<{ file: File | null } | null>(null);
-  const [over, setOver] = useState(false);
-  // Which of several logs is drawn; null: the newest.
-  const [which, setWhich] = useState<number | null>(null);
+/** The trace of a sheet, or one of its logs by number; null: the newest. */
+function useTrace(sheet: SheetView, which: number | null) {
   // The bursts of a log change with the trace alone; humps and rail with the sheet as well.
-  const version = sheet.kind === "pressure_drop" ? 0 : sheet.version;
-  const trace = useQuery({
+  const version = sheet.traced?.logs ? 0 : sheet.version;
+  return useQuery({
     queryKey: ["trace", sheet.id, version, which],
     queryFn: () =>
       got(
@@ -24,6 +20,11 @@ export function TraceSlot({ sheet }: { sheet: SheetView }) {
       ),
     placeholderData: (old) => old,
   });
+}
+
+/** A file can be dropped anywhere on it. */
+function DropPlace({ take, children }: { take: (file: File) => void; children: ReactNode }) {
+  const [over, setOver] = useState(false);
   return (
     <section
       aria-label="Trace"
@@ -37,12 +38,24 @@ export function TraceSlot({ sheet }: { sheet: SheetView }) {
         e.preventDefault();
         setOver(false);
         const file = e.dataTransfer.files[0];
-        if (file) setIntake({ file });
+        if (file) take(file);
       }}
     >
+      {children}
+    </section>
+  );
+}
+
+export function TraceSlot({ sheet }: { sheet: SheetView }) {
+  const [intake, setIntake] = useState<{ file: File | null } | null>(null);
+  const [which, setWhich] = useState<number | null>(null);
+  const trace = useTrace(sheet, which);
+  const words = sheet.traced?.words ?? "";
+  return (
+    <DropPlace take={(file) => setIntake({ file })}>
       {!trace.data && (
         <p className="text-soft">
-          {WORDS[sheet.kind]}, or drop its CSV here: any names of columns, units in the first line.
+          {words}, or drop its CSV here: any names of columns, units in the first line.
         </p>
       )}
       {(trace.data ?? intake) && (
@@ -59,7 +72,7 @@ export function TraceSlot({ sheet }: { sheet: SheetView }) {
       <Trouble text={trace.isError ? told(trace.error) : null} />
       <p className="mt-2 flex flex-wrap gap-2">
         <button type="button" className="knob" onClick={() => setIntake({ file: null })}>
-          {trace.data ? "Bring in another trace" : WORDS[sheet.kind]}
+          {trace.data ? "Bring in another trace" : words}
         </button>
         {trace.data && trace.data.id > 0 && (
           <a className="knob" href={`/api/traces/${trace.data.id}/csv`} download>
@@ -67,6 +80,6 @@ export function TraceSlot({ sheet }: { sheet: SheetView }) {
           </a>
         )}
       </p>
-    </section>
+    </DropPlace>
   );
 }

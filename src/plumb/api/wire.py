@@ -1,0 +1,96 @@
+"""The connection itself: senders that dawdle are cut off, and what is no HTTP is answered as a problem.
+
+uvicorn waits for ever for the rest of a request.  Here every connection is looked at now and then: one
+on which a request is due or under way has to bring something, and one that is being answered has to
+take something; else it is closed, and its place is free for others.
+"""
+
+from typing import Any, Final
+
+import h11
+import uvicorn
+from uvicorn.protocols.http.h11_impl import H11Protocol
+
+from plumb.api.door import HEADERS
+from plumb.api.problems import answer
+
+LOOK_S: Final = 10.0
+"""Seconds between two looks at a connection."""
+
+LEAST_BYTES: Final = 8192
+"""What an unfinished request has to bring between two looks."""
+
+MOST_CONNECTIONS: Final = 300
+
+
+class PatientProtocol(H11Protocol):
+    """uvicorn's own protocol with an end to its patience."""
+
+    look_s = LOOK_S
+
+    def connection_made(self, transport: Any) -> None:  # noqa: ANN401  asyncio's transport
+        """A new connection: look at it in a while; one too many is closed at once."""
+        super().connection_made(transport)
+        self._came = 0
+        self._unsent = 0
+        self._next_look = self.loop.call_later(self.look_s, self._look)
+        if len(self.connections) > MOST_CONNECTIONS:
+            transport.abort()
+
+    def data_received(self, data: bytes) -> None:
+        """Something came."""
+        self._came += len(data)
+        super().data_received(data)
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """The end: nothing to look at any more."""
+        self._next_look.cancel()
+        super().connection_lost(exc)
+
+    def _look(self) -> None:
+        unsent = self.transport.get_write_buffer_size()
+        # The body waits because the application has not taken it yet: that is not the sender's fault.
+        due = self.conn.their_state in {h11.IDLE, h11.SEND_BODY} and not self.flow.read_paused
+        answering = self.cycle is not None and not self.cycle.response_complete
+        between = self.conn.their_state is h11.IDLE and answering
+        dawdles = due and not between and self._came < LEAST_BYTES
+        takes_nothing = unsent > 0 and unsent >= self._unsent > 0
+        if dawdles or takes_nothing:
+            self.transport.abort()
+            return
+        self._came, self._unsent = 0, unsent
+        self._next_look = self.loop.call_later(self.look_s, self._look)
+
+    def send_400_response(self, msg: str) -> None:
+        """What is no HTTP: a problem like every other, and the connection closed."""
+        body = bytes(answer(400, [], detail=msg).body)
+        headers = [
+            ("content-type", "application/problem+json"),
+            ("content-length", str(len(body))),
+            ("connection", "close"),
+            *HEADERS.items(),
+        ]
+        for event in (
+            h11.Response(status_code=400, headers=headers, reason=b"Bad Request"),
+            h11.Data(data=body),
+            h11.EndOfMessage(),
+        ):
+            self.transport.write(self.conn.send(event) or b"")
+        self.transport.close()
+
+
+def config_of(app: Any, port: int, **more: Any) -> uvicorn.Config:  # noqa: ANN401  ASGI, uvicorn's own settings
+    """How the application is put on the wire: loopback, patient but not for ever, without a name."""
+    return uvicorn.Config(
+        app,
+        **{
+            "host": "127.0.0.1",
+            "port": port,
+            "http": PatientProtocol,
+            "server_header": False,
+            "log_level": "warning",
+            "access_log": False,
+            "timeout_graceful_shutdown": 5,
+            **more,
+        },
+    )

@@ -1,0 +1,215 @@
+"""What the rules are given: each injector's bursts on one sheet, and what a rule gives back.
+
+A burst starts at ``first`` and ends at ``second`` (kPa); passes of one injector are averaged.
+
+>>> one = Injected(label="1", flows=(flow_of(350.0, 180.0, 3.4), flow_of(352.0, 182.0, 3.4)))
+>>> one.drop, one.second
+(170.0, 181.0)
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+from statistics import fmean, median
+
+from plumb.core.compare.flow import Flow, flow_of
+from plumb.core.measure.decision import Thresholds
+from plumb.core.measure.uncertainty import Repeatability
+
+__all__ = ["BurstSet", "Decision", "Injected", "Limits", "Outcome", "Row", "flow_of"]
+
+
+@dataclass(frozen=True, slots=True)
+class Injected:
+    """One injector's bursts, at least one, in pass order; all means are over the passes.
+
+    ``u_first`` and ``u_second`` are what the two readings add to the uncertainty of the mean flow;
+    ``bound``: the rail ran empty at least once, so the flow is only a lower bound.
+    """
+
+    label: str
+    flows: tuple[Flow, ...]
+    first: float = field(init=False)
+    second: float = field(init=False)
+    drop: float = field(init=False)
+    flow: float = field(init=False)
+    u_drop: float = field(init=False)
+    u_first: float = field(init=False)
+    u_second: float = field(init=False)
+    bound: bool = field(init=False)
+
+    def __post_init__(self) -> None:
+        """Take the means once, in one walk over the passes: every rule asks for them."""
+        first = second = drop = flow = u_drop = u_first = u_second = 0.0
+        bound = False
+        for f in self.flows:
+            first += f.first
+            second += f.second
+            drop += f.drop
+            flow += f.value
+            u_drop += f.u_drop * f.u_drop
+            u_first += f.u_first * f.u_first
+            u_second += f.u_second * f.u_second
+            bound = bound or f.bound
+        count = len(self.flows)
+        put = object.__setattr__
+        put(self, "first", first / count)
+        put(self, "second", second / count)
+        put(self, "drop", drop / count)
+        put(self, "flow", flow / count)
+        put(self, "u_drop", math.sqrt(u_drop) / count)
+        put(self, "u_first", math.sqrt(u_first) / count)
+        put(self, "u_second", math.sqrt(u_second) / count)
+        put(self, "bound", bound)
+
+    @property
+    def passes(self) -> int:
+        """How many bursts there are."""
+        return len(self.flows)
+
+    @property
+    def responds(self) -> bool:
+        """The mean drop can be told from none: it is beyond twice its uncertainty."""
+        return self.drop > 2.0 * self.u_drop
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BurstSet:
+    """All injectors with at least one measured burst, in reach order, and the gauge's step (kPa).
+
+    ``silent`` are the labels whose last burst was marked "no response" without a figure.
+    """
+
+    injected: tuple[Injected, ...]
+    step: float
+    silent: tuple[str, ...] = ()
+
+    def drops(self) -> list[float]:
+        """The mean drop of each injector, kPa."""
+        return [i.drop for i in self.injected]
+
+    def median_pressures(self) -> tuple[float, float]:
+        """Median first and second reading of those that respond (kPa)."""
+        live = [i for i in self.injected if i.responds] or list(self.injected)
+        return median(i.first for i in live), median(i.second for i in live)
+
+    def repeatability(self) -> Repeatability:
+        """Burst to burst scatter, pooled over the injectors that respond."""
+        return Repeatability.pooled([f.value for f in i.flows] for i in self.injected if i.responds)
+
+    def mean_drop(self) -> float:
+        """Plain mean of all drops, kPa."""
+        return fmean(self.drops())
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """What a rule may be told: each rule reads the ones it knows (see ``rules.RULES``).
+
+    ``tolerance`` is a fraction of the flow or of the drop; ``limit`` and ``reject`` are kPa;
+    ``score`` and ``alpha`` have no unit; ``suspect`` is an injector's label.
+    """
+
+    tolerance: float | None = None
+    limit: float | None = None
+    reject: float | None = None
+    score: float | None = None
+    alpha: float | None = None
+    suspect: str | None = None
+    thresholds: Thresholds = Thresholds()
+
+
+class Decision(StrEnum):
+    """What a rule does with one injector."""
+
+    KEEP = "keep"
+    REPEAT = "repeat"
+    REJECT = "reject"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Row:
+    """One injector under one rule.
+
+    ``value`` in the rule's quantity (kPa, or sqrt(kPa)); ``deviation``, ``limit`` and ``u`` are
+    fractions of the centre's drop or flow, positive on the side that gives more.
+    """
+
+    injector: str
+    value: float
+    deviation: float
+    limit: float
+    u: float
+    decision: Decision
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outcome:
+    """What one rule makes of a set.
+
+    ``applies`` is false when the rule cannot be used, ``reason`` then says why; ``caution`` is a
+    warning beside a result that stands.  ``centre`` is what the rule compared with.
+    """
+
+    rule: str
+    quantity: str
+    rows: tuple[Row, ...] = ()
+    centre: float | None = None
+    applies: bool = True
+    reason: str = ""
+    caution: str = ""
+    silent: tuple[str, ...] = ()
+
+    @property
+    def reject(self) -> tuple[str, ...]:
+        """Labels the rule would reject, those that did not respond included."""
+        rows = tuple(r.injector for r in self.rows if r.decision is Decision.REJECT)
+        return rows + tuple(s for s in self.silent if s not in rows)
+
+    @property
+    def repeat(self) -> tuple[str, ...]:
+        """Labels the rule would measure again."""
+        return tuple(r.injector for r in self.rows if r.decision is Decision.REPEAT)
+
+
+def beyond(difference: float, limit: float) -> bool:
+    """More than the limit, the last float digit aside: 1.5 psi away is not *more than* 1.5."""
+    return abs(difference) > limit + 1e-9 * max(1.0, limit)
+
+
+def reaches(difference: float, limit: float) -> bool:
+    """The limit or more, the last float digit aside."""
+    return abs(difference) >= limit - 1e-9 * max(1.0, limit)
+
+
+def too_few(rule: str, burst_set: BurstSet, least: int) -> Outcome | None:
+    """An outcome that does not apply when fewer than ``least`` injectors are measured."""
+    count = len(burst_set.injected)
+    if count >= least:
+        return None
+    return Outcome(
+        rule=rule,
+        quantity="drop",
+        applies=False,
+        silent=burst_set.silent,
+        reason=f"needs {least} measured injectors, there are {count}",
+    )
+
+
+def drop_rows(
+    burst_set: BurstSet, centre: float, decisions: Sequence[Decision], limit: float
+) -> tuple[Row, ...]:
+    """Rows for a rule that compares drops with ``centre`` (kPa) and a ``limit`` (kPa)."""
+    scale = centre if centre > 0.0 else 1.0
+    return tuple(
+        Row(
+            injector=i.label,
+            value=i.drop,
+            deviation=(i.drop - centre) / scale,
+            limit=limit / scale,
+            u=i.u_drop / scale,
+            decision=d,
+        )
+        for i, d in zip(burst_set.injected, decisions, strict=True)
+    )

@@ -1,0 +1,381 @@
+"""A sheet on which injectors are compared by what they gave: bursts, or volumes.
+
+The sheet's rule decides; all the other rules can be asked about the same readings.
+
+>>> from plumb.core.measure.quantities import KPA_PER
+>>> psi = KPA_PER["psi"]
+>>> readings = tuple(
+...     DropReading(injector=str(n), number=1, first=50.0 * psi, second=s * psi)
+...     for n, s in enumerate((26.0, 26.5, 31.5, 26.0), 1))
+>>> sheet = DropSheet(kind="any", injectors=tuple("1234"), readings=readings, step=0.5 * psi)
+>>> [f.state.value for f in analyse_drop(sheet).findings]
+['in_plumb', 'in_plumb', 'low', 'in_plumb']
+"""
+
+import math
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Final
+
+from plumb.core.compare.bursts import BurstSet, Decision, Injected, Outcome, Row
+from plumb.core.compare.flow import flow_index, flow_of, linear_flow, tolerance_in_flow
+from plumb.core.compare.flow_rule import FlowJudgement, FlowView, judge_by_flow
+from plumb.core.compare.rules import PSI, RULES, RuleChoice, outcome_of_flow, rule
+from plumb.core.measure.decision import State, Thresholds, decide, probability_out
+from plumb.core.measure.finding import (
+    SHARE,
+    SHARE_OF_FLOW,
+    SHARE_OF_PRESSURE,
+    Finding,
+    Scale,
+    all_in_plumb,
+)
+from plumb.core.measure.readings import Mark
+
+WEAK_SUPPLY_V: Final = 12.0
+"""Below this the tester's supply makes good injectors look stuck; common practice, no source."""
+WORKSHOP_LIMIT: Final = 1.5 * PSI
+"""The +-1.5 psi of the workshop rules, shown on every sheet as what it means in flow."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DropReading:
+    """One burst of one injector: pressures before and after in kPa, None where not a number.
+
+    On a linear sheet ``first`` is the quantity itself (ml) and ``second`` is zero.  ``fires_at``
+    (kPa) is the pressure to which the rail had to bleed before a weak one opened.
+    """
+
+    injector: str
+    number: int
+    first: float | None
+    second: float | None
+    mark: Mark | None = None
+    sound: str | None = None
+    fires_at: float | None = None
+    spray: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Expected:
+    """The drop (kPa) that a window or an earlier sheet foretells, and who says so."""
+
+    drop: float
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DropSheet:
+    """What is put in: injectors in reach order, readings, the gauge's step in kPa, the rule.
+
+    ``kind`` and ``linear`` let the running balance and the flow bench be compared in the same way;
+    ``outside`` are the reasons why the readings were taken outside their conditions, in words;
+    ``supply_v`` is the tester's supply; ``when`` is before_cleaning, after_cleaning or empty.
+    """
+
+    kind: str
+    injectors: tuple[str, ...]
+    readings: tuple[DropReading, ...]
+    step: float
+    rule: RuleChoice = RuleChoice()
+    expected: Expected | None = None
+    neighbour_proven: bool = False
+    linear: bool = False
+    outside: tuple[str, ...] = ()
+    supply_v: float | None = None
+    when: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DropResult:
+    """What the sheet says: findings in reach order and everything they rest on.
+
+    ``limit_in_flow`` is what +-1.5 psi means in flow on this rail; ``against_expected`` the set's
+    own deviation from the expected drop as (deviation, u), None where nothing is expected; ``chosen``
+    is the outcome of the sheet's own rule,
+    ``bursts`` is what the rules were given.
+    """
+
+    sheet: DropSheet
+    findings: tuple[Finding, ...]
+    flow: FlowJudgement
+    chosen: Outcome
+    median_pressures: tuple[float, float] | None
+    limit_in_flow: float | None
+    tolerance: float
+    against_expected: tuple[float, float] | None
+    thresholds: Thresholds
+    bursts: BurstSet
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+        return self.sheet.kind
+
+    @property
+    def weak_supply(self) -> bool:
+        """The tester's supply was too low to tell a stuck injector from a good one."""
+        return self.sheet.supply_v is not None and self.sheet.supply_v < WEAK_SUPPLY_V
+
+    @property
+    def set_state(self) -> State:
+        """How the whole set lies against the expected drop; not judged where nothing is expected."""
+        if self.against_expected is None or self.split:
+            return State.NOT_JUDGED
+        deviation, u = self.against_expected
+        return decide(deviation, u, self.tolerance, self.thresholds)
+
+    @property
+    def begun(self) -> bool:
+        """Whether anything was noted."""
+        return bool(self.sheet.readings)
+
+    @property
+    def split(self) -> bool:
+        """The set falls into halves and cannot say which is right."""
+        return self.flow.split
+
+    @property
+    def measured(self) -> int:
+        """How many injectors have an answer, "no response" included."""
+        return sum(1 for f in self.findings if f.state is not State.NOT_JUDGED or f.passes)
+
+    @property
+    def passed(self) -> bool:
+        """Every injector was measured and is in plumb."""
+        return all_in_plumb(self.findings)
+
+    def mean_drop_of_agreeing(self) -> float | None:
+        """Mean drop (kPa, or the linear quantity) of those that agree, None where nobody does."""
+        members = set(self.flow.agreeing)
+        drops = [i.drop for i in self.bursts.injected if i.label in members]
+        return sum(drops) / len(drops) if drops else None
+
+    def rules(self) -> tuple[Outcome, ...]:
+        """What every rule makes of the same bursts, the sheet's own among them.
+
+        Worked out when asked: a verdict rests on the sheet's own rule alone.
+        """
+        return tuple(
+            self.chosen
+            if code == self.chosen.rule
+            else _outcome(code, self.sheet, self.bursts, self.flow)
+            for code in RULES
+        )
+
+
+class Doubt(StrEnum):
+    """Why no number of passes would settle an injector."""
+
+    RAN_EMPTY = "ran_empty"
+    TOO_COARSE = "too_coarse"
+    ON_THE_EDGE = "on_the_edge"
+
+
+def doubt_of(finding: Finding) -> Doubt | None:
+    """Why an injector stays open; None where it is settled, or more passes settle it."""
+    if finding.bound and finding.state in {State.UNSETTLED, State.NOT_JUDGED}:
+        return Doubt.RAN_EMPTY
+    if finding.state is not State.UNSETTLED or finding.passes_to_settle is not None:
+        return None
+    # Twice u beyond half of the band: no mean would be told from the limit.
+    coarse = 2.0 * (finding.u or 0.0) > 0.5 * (finding.tolerance or 0.0)
+    return Doubt.TOO_COARSE if coarse else Doubt.ON_THE_EDGE
+
+
+def burst_set(sheet: DropSheet) -> BurstSet:
+    """Gather the measured bursts of each injector, and who last answered with nothing."""
+    measured: list[Injected] = []
+    silent: list[str] = []
+    by_injector: dict[str, list[DropReading]] = {label: [] for label in sheet.injectors}
+    for r in sorted(sheet.readings, key=lambda r: r.number):
+        if r.injector in by_injector:
+            by_injector[r.injector].append(r)
+    for label, mine in by_injector.items():
+        flows = tuple(
+            linear_flow(r.first, sheet.step)
+            if sheet.linear
+            else flow_of(r.first, r.second, sheet.step, read_late=r.mark is Mark.READ_LATE)
+            for r in mine
+            if r.first is not None and r.second is not None
+        )
+        told = [r for r in mine if r.mark is not Mark.NOT_READ]
+        if told and told[-1].mark is Mark.NONE:
+            silent.append(label)
+        elif flows:
+            measured.append(Injected(label, flows))
+    return BurstSet(injected=tuple(measured), step=sheet.step, silent=tuple(silent))
+
+
+def _tolerance(sheet: DropSheet, bursts: BurstSet) -> float:
+    """The flow index's tolerance: a stated fraction, or a stated pressure put into flow (M2)."""
+    limits = sheet.rule.limits
+    if sheet.rule.name == "flow_index":
+        if limits.tolerance is not None:
+            return limits.tolerance
+        if limits.limit is not None and bursts.injected:
+            first, second = bursts.median_pressures()
+            if sheet.linear:
+                fraction = limits.limit / first if first > 0.0 else math.inf
+            else:
+                fraction = tolerance_in_flow(first, second, limits.limit)
+            if math.isfinite(fraction):
+                return fraction
+    return RULES["flow_index"].defaults.tolerance or 0.10
+
+
+def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> DropResult:
+    """Judge a drop sheet by its rule; what all others would say is asked of the result.
+
+    Raises :class:`~plumb.core.measure.problems.PlumbError` for a rule that is not known.
+    """
+    rule(sheet.rule.name)
+    bursts = burst_set(sheet)
+    tolerance = _tolerance(sheet, bursts)
+    pressures = bursts.median_pressures() if bursts.injected and not sheet.linear else None
+    expected = _expected_flow(sheet, pressures)
+    flow = judge_by_flow(bursts, tolerance, thresholds, expected)
+    chosen = _outcome(sheet.rule.name, sheet, bursts, flow)
+    return DropResult(
+        sheet=sheet,
+        findings=_findings(sheet, bursts, flow, chosen),
+        flow=flow,
+        chosen=chosen,
+        median_pressures=pressures,
+        limit_in_flow=tolerance_in_flow(*pressures, WORKSHOP_LIMIT) if pressures else None,
+        tolerance=tolerance,
+        against_expected=(
+            (flow.reference / expected - 1.0, flow.u_reference / expected)
+            if expected and flow.reference
+            else None
+        ),
+        thresholds=thresholds,
+        bursts=bursts,
+    )
+
+
+def _expected_flow(sheet: DropSheet, pressures: tuple[float, float] | None) -> float | None:
+    """The flow index that the expected drop means from this rail's start pressure."""
+    if sheet.expected is not None and sheet.linear:
+        return sheet.expected.drop
+    if sheet.expected is None or pressures is None or sheet.expected.drop >= pressures[0]:
+        return None
+    return flow_index(pressures[0], pressures[0] - sheet.expected.drop)
+
+
+def _outcome(code: str, sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement) -> Outcome:
+    if code == "flow_index":
+        return outcome_of_flow(flow, bursts.silent)
+    limits = sheet.rule.effective() if code == sheet.rule.name else RULES[code].defaults
+    in_pressure = RULES[code].defaults.limit is not None
+    if sheet.linear and in_pressure and not (code == sheet.rule.name and sheet.rule.limits.limit):
+        return Outcome(
+            rule=code,
+            quantity="drop",
+            applies=False,
+            silent=bursts.silent,
+            reason="its limit is a pressure; state one in this sheet's unit to use it",
+        )
+    return RULES[code].judge(bursts, limits)
+
+
+def _findings(
+    sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement, chosen: Outcome
+) -> tuple[Finding, ...]:
+    by_flow = {v.injector: v for v in flow.views}
+    by_rule = {r.injector: r for r in chosen.rows}
+    late = {r.injector for r in sheet.readings if r.mark is Mark.NONE}
+    counts = {i.label: i.passes for i in bursts.injected}
+    scale = _scale(sheet, chosen.quantity)
+    found = []
+    for label in sheet.injectors:
+        view, row, passes = by_flow.get(label), by_rule.get(label), counts.get(label, 0)
+        if view is not None and row is not None and flow.reference is not None:
+            make = _from_flow if chosen.rule == "flow_index" else _from_rule
+            one = make(view, row, chosen, passes, scale)
+            found.append(replace(one, answered_late=True) if label in late else one)
+        else:
+            silent = label in bursts.silent or (
+                view is not None and view.state is State.NO_RESPONSE
+            )
+            state = State.NO_RESPONSE if silent else State.NOT_JUDGED
+            found.append(_bare(label, chosen.quantity, state, view, passes, scale))
+    if sheet.linear:
+        found = [replace(f, quantity="volume") for f in found]
+    return tuple(found)
+
+
+def _scale(sheet: DropSheet, quantity: str) -> Scale:
+    """Whatever is compared is a share of the reference: of a volume, a flow, or a pressure."""
+    if sheet.linear:
+        return SHARE
+    return SHARE_OF_FLOW if quantity == "flow_index" else SHARE_OF_PRESSURE
+
+
+def _bare(
+    label: str, quantity: str, state: State, view: FlowView | None, passes: int, scale: Scale
+) -> Finding:
+    """A finding without a comparison: not measured, alone, or no response marked."""
+    return Finding(
+        injector=label,
+        quantity=quantity,
+        scale=scale,
+        state=state,
+        value=view.flow if view is not None and quantity == "flow_index" else None,
+        reference=None,
+        deviation=None,
+        u=None,
+        tolerance=None,
+        probability_out=None,
+        passes_to_settle=None,
+        passes=passes,
+        agrees=False,
+        bound=view is not None and view.bound,
+    )
+
+
+def _from_flow(view: FlowView, row: Row, chosen: Outcome, passes: int, scale: Scale) -> Finding:
+    return Finding(
+        injector=view.injector,
+        quantity="flow_index",
+        scale=scale,
+        state=view.state,
+        value=view.flow,
+        reference=chosen.centre,
+        deviation=view.deviation,
+        u=view.u,
+        tolerance=row.limit,
+        probability_out=view.probability_out,
+        passes_to_settle=view.passes_to_settle,
+        passes=passes,
+        agrees=view.agrees,
+        bound=view.bound,
+    )
+
+
+def _from_rule(view: FlowView, row: Row, chosen: Outcome, passes: int, scale: Scale) -> Finding:
+    """A workshop rule decides as it is taught; the gauge's doubt is told beside it."""
+    if view.state is State.NO_RESPONSE:
+        state = State.NO_RESPONSE
+    elif row.decision is Decision.KEEP:
+        state = State.IN_PLUMB
+    elif row.decision is Decision.REPEAT:
+        state = State.UNSETTLED
+    else:
+        state = State.LOW if row.deviation < 0.0 else State.HIGH
+    return Finding(
+        injector=view.injector,
+        quantity=chosen.quantity,
+        scale=scale,
+        state=state,
+        value=row.value,
+        reference=chosen.centre,
+        deviation=row.deviation,
+        u=row.u,
+        tolerance=row.limit,
+        probability_out=probability_out(row.deviation, row.u, row.limit),
+        passes_to_settle=1 if state is State.UNSETTLED else None,
+        passes=passes,
+        agrees=view.agrees,
+        bound=view.bound,
+    )

@@ -1,0 +1,256 @@
+"""What a sheet that compares injectors says, in plain workshop English.
+
+The figures come from the result alone.
+"""
+
+from collections.abc import Sequence
+from typing import Final
+
+from plumb.core.compare.drops.sheet import Doubt, DropResult, doubt_of
+from plumb.core.measure.decision import State
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.quantities import KPA_PER, decimals_shown, rounded, show_pressure
+from plumb.core.measure.text import NOTHING_YET, STATE_WORDS, Span, counted, listed, percent
+
+
+def _plural(labels: Sequence[str], verb: str) -> str:
+    one = len(labels) == 1
+    return f"Injector{'' if one else 's'} {listed(labels)} {verb}{'s' if one else ''}"
+
+
+def agreeing_words(result: DropResult) -> str:
+    """Who the others are compared with: "the four that agree"."""
+    chosen = result.sheet.rule.name
+    if chosen != "flow_index":
+        return {
+            "suspect_left_out": "the mean of the others",
+            "plain_mean": "the mean of all",
+            "ends_left_out": "the mean without its ends",
+            "commonest_drop": "the commonest drop",
+        }.get(chosen, "the middle of the set")
+    return f"the {counted(len(result.flow.agreeing))} that agree"
+
+
+def _with_state(result: DropResult, *states: State) -> list[Finding]:
+    return [f for f in result.findings if f.state in states]
+
+
+def headline(result: DropResult, _unit: str) -> tuple[Span, ...]:
+    """One sentence: what the set says."""
+    low, high = _with_state(result, State.LOW), _with_state(result, State.HIGH)
+    dead = _with_state(result, State.NO_RESPONSE)
+    unsettled = _with_state(result, State.UNSETTLED)
+    measured = [f for f in result.findings if f.passes or f.state is State.NO_RESPONSE]
+    if not measured:
+        return NOTHING_YET
+    if result.split:
+        camps = [result.flow.agreeing, *result.flow.against]
+        return (
+            Span(text="Split: ", tone="open"),
+            Span(
+                text="; ".join(
+                    f"{listed(c)} agree" if len(c) > 1 else f"{listed(c)} alone" for c in camps
+                )
+                + ". The set cannot say which is right."
+            ),
+        )
+    spans: list[Span] = []
+    if dead:
+        spans.append(
+            Span(text=_plural([f.injector for f in dead], "give") + " no drop at all", tone="open")
+        )
+    for group, word, tone in ((low, "less", "low"), (high, "more", "high")):
+        if group:
+            spans.append(Span(text=_leaning(group, word, first=not spans), tone=tone))
+    return _finish(result, spans, measured, unsettled)
+
+
+def _leaning(group: list[Finding], word: str, *, first: bool) -> str:
+    sizes = sorted(abs(f.deviation or 0.0) for f in group)
+    low, high = percent(sizes[0]), percent(sizes[-1])
+    size = low if low == high else f"{low} to {high}"
+    text = f"{_plural([f.injector for f in group], 'give')} {size} % {word}"
+    return text if first else text[0].lower() + text[1:]
+
+
+def _finish(
+    result: DropResult, spans: list[Span], measured: list[Finding], unsettled: list[Finding]
+) -> tuple[Span, ...]:
+    if spans:
+        joined: list[Span] = []
+        for n, span in enumerate(spans):
+            joined += [Span(text=", " if n < len(spans) - 1 else " and ")] if n else []
+            joined.append(span)
+        leans = any(s.tone in {"low", "high"} for s in spans)
+        tail = f" than {agreeing_words(result)}." if leans else "."
+        return (*joined, Span(text=tail))
+    if unsettled:
+        labels = [f.injector for f in unsettled]
+        verb = "is" if len(labels) == 1 else "are"
+        head = f"Injector{'' if len(labels) == 1 else 's'} {listed(labels)} {verb} not settled"
+        rest = "; the others are in plumb." if len(unsettled) < len(measured) else "."
+        return (Span(text=head, tone="open"), Span(text=rest))
+    if all(f.state is State.NOT_JUDGED for f in measured):
+        return (Span(text=_nothing_to_compare(measured)),)
+    if len(measured) < len(result.findings):
+        left = len(result.findings) - len(measured)
+        return (
+            Span(
+                text=f"The {counted(len(measured))} measured so far are in plumb; "
+                f"{counted(left)} to go."
+            ),
+        )
+    return (Span(text=f"All {counted(len(measured))} are in plumb."),)
+
+
+def _nothing_to_compare(measured: list[Finding]) -> str:
+    if all(f.bound for f in measured):
+        return "Every burst emptied the rail: there is nothing to compare. Use a shorter burst."
+    if len(measured) == 1:
+        return "One injector alone has nothing to be compared with."
+    return "None of them has anything to be compared with."
+
+
+_DOUBTS: Final = {
+    Doubt.RAN_EMPTY: "rail ran empty: shorter burst",
+    Doubt.TOO_COARSE: "gauge too coarse: finer gauge or longer burst",
+    Doubt.ON_THE_EDGE: "on the edge: finer gauge or longer burst",
+}
+
+
+def under(finding: Finding, _result: DropResult, _unit: str) -> str:
+    """The small line under the state: what it may be, or what would settle it."""
+    if doubt := doubt_of(finding):
+        return _DOUBTS[doubt]
+    if finding.state is State.UNSETTLED:
+        more = finding.passes_to_settle or 1
+        return f"{counted(more)} more pass{'' if more == 1 else 'es'} settle{'s' * (more == 1)} it"
+    if finding.state is State.LOW:
+        return "clogged or sticking?"
+    if finding.state is State.HIGH:
+        return "leaking or worn?"
+    if finding.state is State.NO_RESPONSE:
+        return "dead, no command or stuck?"
+    if finding.state is State.NOT_JUDGED and finding.passes:
+        return "alone: nothing to compare"
+    return "answered after a silent burst" if finding.answered_late else ""
+
+
+def state(finding: Finding, _result: DropResult) -> str:
+    """The state of one row; "not measured" stands only where a burst could not be judged."""
+    if finding.state is State.NOT_JUDGED:
+        return "nothing to compare" if finding.passes else ""
+    return STATE_WORDS[finding.state]
+
+
+def because(finding: Finding, result: DropResult, unit: str) -> str:
+    """One sentence on why an injector of a compared set reads as it does."""
+    name = STATE_WORDS[finding.state]
+    if finding.state is State.NO_RESPONSE:
+        return "no drop that the gauge could tell from none"
+    if finding.deviation is None or finding.u is None:
+        return "not measured" if not finding.passes else "nothing to compare it with"
+    side = "less" if finding.deviation < 0 else "more"
+    text = (
+        f"{name}: {percent(finding.deviation, 1)} % {side} than {agreeing_words(result)}, "
+        f"known to \u00b1{percent(2 * finding.u, 1)} %; allowed "
+        f"\u00b1{percent(finding.tolerance or 0.0, 1)} %"
+    )
+    if finding.state is State.UNSETTLED and (more := under(finding, result, unit)):
+        text += f"; {more}"
+    return text
+
+
+def notes(result: DropResult, unit: str) -> tuple[str, ...]:
+    """What else must be known before the sheet is believed."""
+    made: list[str] = []
+    if result.sheet.outside and any(f.passes for f in result.findings):
+        made.append(
+            "Read outside its conditions: " + "; ".join(result.sheet.outside) + ". Put that right "
+            "and repeat."
+        )
+    if result.weak_supply:
+        made.append(
+            f"The tester's supply was {rounded(result.sheet.supply_v or 0.0, 1)} V: a weak one makes good injectors look "
+            "stuck. Repeat what is low or dead on a battery."
+        )
+    flow = result.flow
+    live = [v for v in flow.views if v.votes]
+    if flow.split:
+        made.append(
+            "Which half is right must come from a window, an expected drop, an earlier "
+            "sheet of this vehicle, or another procedure."
+        )
+    if flow.settled_by_expected:
+        made.append("The set was split; the expected drop decided which half to trust.")
+    few = len(flow.agreeing) < 3 or 2 * len(flow.agreeing) < len(live)
+    complete = all(f.passes or f.state is State.NO_RESPONSE for f in result.findings)
+    if complete and flow.reference is not None and not flow.split and few and len(live) > 1:
+        made.append(
+            f"Rests on few: only {counted(len(flow.agreeing))} of {counted(len(live))} agree."
+        )
+    if result.passed and result.sheet.expected is None:
+        made.append("A fault shared by all would not show: nothing says what this set should give.")
+    made += _expected_notes(result)
+    made += _rail_notes(result, unit)
+    made += _rule_notes(result)
+    return tuple(made)
+
+
+def _expected_notes(result: DropResult) -> list[str]:
+    state, expected = result.set_state, result.sheet.expected
+    if state is State.NOT_JUDGED or result.against_expected is None or expected is None:
+        return []
+    if state is State.IN_PLUMB:
+        return [f"The set gives what is expected of it ({expected.source})."]
+    deviation, _ = result.against_expected
+    side = "less" if deviation < 0 else "more"
+    said = (
+        f"The set as a whole gives {percent(deviation)} % {side} than expected ({expected.source})"
+    )
+    return [f"{said}; not settled." if state is State.UNSETTLED else f"{said}."]
+
+
+def _rail_notes(result: DropResult, unit: str) -> list[str]:
+    """Bursts that emptied the rail, and starts that wander so far that plain drops mislead."""
+    made: list[str] = []
+    empty = [v.injector for v in result.flow.views if v.bound]
+    if empty:
+        made.append(
+            f"The rail ran empty on {listed(empty)}: its flow is only a lower bound. "
+            "Use a shorter burst."
+        )
+    starts = [f.first for i in result.bursts.injected for f in i.flows]
+    if len(starts) > 1 and result.median_pressures is not None:
+        low, high = min(starts), max(starts)
+        first, second = result.median_pressures
+        drop = first - second
+        # At one flow the drop goes about with the root of the start pressure.
+        shift = drop * ((high / first) ** 0.5 - (low / first) ** 0.5)
+        if shift > 2.0 * result.sheet.step:
+            step = result.sheet.step
+            made.append(
+                f"Starts wander from {show_pressure(low, unit, step)} to "
+                f"{show_pressure(high, unit, step)} {unit}: that alone moves a plain drop "
+                f"by {rounded(shift / KPA_PER[unit], decimals_shown(unit, step))} {unit}."
+            )
+    return made
+
+
+def _rule_notes(result: DropResult) -> list[str]:
+    chosen = result.chosen
+    made = []
+    if not chosen.applies and chosen.reason and not result.split:
+        made.append(f"The chosen rule does not apply: {chosen.reason}.")
+    if chosen.caution:
+        made.append(chosen.caution[0].upper() + chosen.caution[1:] + ".")
+    if chosen.rule != "flow_index":
+        doubt = [
+            f.injector
+            for f in result.findings
+            if f.probability_out is not None
+            and result.thresholds.clear < f.probability_out < result.thresholds.call
+        ]
+        if doubt:
+            made.append(f"The gauge cannot tell {listed(doubt)} from this rule's limit.")
+    return made

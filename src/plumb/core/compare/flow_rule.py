@@ -1,0 +1,262 @@
+"""The default rule: flow index against the readings that agree, with its uncertainty.
+
+The steps, in order: flow index of each burst; who may vote; the group that agrees; the reference;
+the deviation of each injector with its uncertainty by source; the decision.
+
+>>> from plumb.core.compare.bursts import BurstSet, Injected
+>>> psi = 6.894757293168
+>>> ends = ((50, 26), (50.5, 26.5), (49.5, 23.5), (50, 26.5), (50, 31.5), (51, 27))
+>>> rows = tuple(Injected(str(n), (flow_of(a * psi, b * psi, 0.5 * psi),))
+...              for n, (a, b) in enumerate(ends, 1))
+>>> judged = judge_by_flow(BurstSet(injected=rows, step=0.5 * psi), tolerance=0.10)
+>>> [f"{100 * v.deviation:+.2f}" for v in judged.views]
+['+1.14', '+0.45', '+12.22', '-1.36', '-25.19', '-0.23']
+"""
+
+import math
+from dataclasses import dataclass, replace
+from functools import partial
+from statistics import median
+from typing import Final
+
+from plumb.core.compare.agreement import Group, agreeing
+from plumb.core.compare.bursts import BurstSet, Injected, flow_of
+from plumb.core.measure.decision import (
+    State,
+    Thresholds,
+    passes_to_settle,
+    probability_out,
+    state_of,
+)
+from plumb.core.measure.uncertainty import Contribution, Repeatability, combined
+
+__all__ = ["FlowJudgement", "FlowView", "flow_of", "judge_by_flow"]
+
+VOTE_SHARE: Final = 0.15
+"""Below this share of the second largest an injector gives too little to vote."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlowView:
+    """One injector under the flow index; fractions of the reference, flow in sqrt(kPa).
+
+    ``contributions`` are the sources whose root sum of squares is ``u``.
+    """
+
+    injector: str
+    flow: float
+    deviation: float
+    u: float
+    contributions: tuple[Contribution, ...]
+    probability_out: float
+    state: State
+    passes_to_settle: int | None
+    votes: bool
+    agrees: bool
+    bound: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlowJudgement:
+    """The set under the flow index; ``reference`` is None where no group could be formed."""
+
+    views: tuple[FlowView, ...]
+    group: Group | None
+    agreeing: tuple[str, ...]
+    against: tuple[tuple[str, ...], ...]
+    reference: float | None
+    u_reference: float
+    tolerance: float
+    repeatability: Repeatability
+    split: bool
+    settled_by_expected: bool
+
+
+def _voters(injected: tuple[Injected, ...]) -> list[int]:
+    """Indices of those that may vote: a drop that is there, not bounded, not next to nothing."""
+    live = [k for k, i in enumerate(injected) if i.responds and not i.bound]
+    ranked = sorted((injected[k].flow for k in live), reverse=True)
+    if not ranked:
+        return []
+    second = ranked[1] if len(ranked) > 1 else ranked[0]
+    return [k for k in live if injected[k].flow >= VOTE_SHARE * second]
+
+
+def _own(one: Injected, s: Repeatability) -> tuple[Contribution, ...]:
+    """Uncertainty of an injector's mean flow by source, relative to its own flow."""
+    flow = max(one.flow, 1e-9)
+    return (
+        Contribution(source="gauge step, first reading", relative=one.u_first / flow),
+        Contribution(source="gauge step, second reading", relative=one.u_second / flow),
+        Contribution(source="burst to burst", relative=s.relative / math.sqrt(one.passes)),
+    )
+
+
+def _choose(
+    group: Group, flows: list[float], expected: float | None, half: float
+) -> tuple[Group, bool, bool]:
+    """Settle a split with an expected flow: (group, still split, settled by expected)."""
+    if not group.split or expected is None:
+        return group, group.split, False
+    camps = [group.members, *group.others]
+    near = [c for c in camps if abs(sum(flows[k] for k in c) / len(c) / expected - 1.0) <= half]
+    if len(near) != 1:
+        return group, True, False
+    members = near[0]
+    chosen = Group(
+        members=members,
+        mean=sum(flows[k] for k in members) / len(members),
+        spread=flows[members[-1]] - flows[members[0]],
+        half_width=group.half_width,
+        others=tuple(c for c in camps if c != members),
+    )
+    return chosen, False, True
+
+
+def judge_by_flow(
+    burst_set: BurstSet,
+    tolerance: float,
+    thresholds: Thresholds = Thresholds(),
+    expected_flow: float | None = None,
+) -> FlowJudgement:
+    """Judge every measured injector of a set by its flow index.
+
+    ``tolerance`` is the allowed deviation as a fraction; ``expected_flow`` (sqrt(kPa)), where a
+    maker or an earlier sheet gives one, settles a split set.
+    """
+    injected = burst_set.injected
+    s = burst_set.repeatability()
+    own = [_own(i, s) for i in injected]
+    voters = _voters(injected)
+    if not voters:
+        return _nothing_to_compare(injected, s, tolerance)
+    flows = [injected[k].flow for k in voters]
+    u_own = {k: combined(own[k]) for k in voters}
+    half = max(tolerance / 2.0, 2.0 * median(u_own.values()))
+    group, split, by_expected = _choose(agreeing(flows, half), flows, expected_flow, half)
+    members = [voters[m] for m in group.members]
+    u_reference = math.sqrt(sum((u_own[k] * injected[k].flow) ** 2 for k in members)) / len(members)
+    judged = FlowJudgement(
+        views=(),
+        group=group,
+        agreeing=tuple(injected[k].label for k in sorted(members)),
+        against=tuple(tuple(injected[voters[m]].label for m in sorted(o)) for o in group.others),
+        reference=group.mean,
+        u_reference=u_reference,
+        tolerance=tolerance,
+        repeatability=s,
+        split=split,
+        settled_by_expected=by_expected,
+    )
+    views = tuple(
+        _view(one, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
+        for k, one in enumerate(injected)
+    )
+    return replace(judged, views=views)
+
+
+def _nothing_to_compare(
+    injected: tuple[Injected, ...], s: Repeatability, tolerance: float
+) -> FlowJudgement:
+    """No injector may vote: no group, no reference."""
+    return FlowJudgement(
+        views=tuple(_unreferenced(i) for i in injected),
+        group=None,
+        agreeing=(),
+        against=(),
+        reference=None,
+        u_reference=0.0,
+        tolerance=tolerance,
+        repeatability=s,
+        split=False,
+        settled_by_expected=False,
+    )
+
+
+def _unreferenced(one: Injected) -> FlowView:
+    """An injector of a set that has nothing to compare with."""
+    return FlowView(
+        injector=one.label,
+        flow=one.flow,
+        deviation=0.0,
+        u=0.0,
+        contributions=(),
+        probability_out=0.0,
+        state=State.NOT_JUDGED if one.responds else State.NO_RESPONSE,
+        passes_to_settle=None,
+        votes=False,
+        agrees=False,
+        bound=one.bound,
+    )
+
+
+def _contributions(
+    one: Injected, own: tuple[Contribution, ...], judged: FlowJudgement, more: int, *, agrees: bool
+) -> tuple[Contribution, ...]:
+    """Where the uncertainty of a deviation comes from, with so many more passes."""
+    reference, size = judged.reference or 1.0, len(judged.agreeing)
+    # A member is part of the mean it is compared with: its own share cancels (factor 1 - 2/M).
+    factor = max(0.0, 1.0 - 2.0 / size) if agrees else 1.0
+    # Taken at deviation zero for all, so that a strong and a weak injector are treated alike.
+    u_ref = 0.0 if agrees and size == 1 else judged.u_reference / reference
+    share = math.sqrt(factor * one.passes / (one.passes + more)) * max(one.flow / reference, 1e-9)
+    mine = tuple(Contribution(source=c.source, relative=c.relative * share) for c in own)
+    return (*mine, Contribution(source="the reference itself", relative=u_ref))
+
+
+def _view(
+    one: Injected,
+    own: tuple[Contribution, ...],
+    judged: FlowJudgement,
+    thresholds: Thresholds,
+    *,
+    votes: bool,
+    agrees: bool,
+) -> FlowView:
+    """Deviation, its uncertainty by source, and the decision for one injector."""
+    parts = partial(_contributions, one, own, judged, agrees=agrees)
+    deviation = one.flow / (judged.reference or 1.0) - 1.0
+    contributions = parts(0)
+    u = combined(contributions)
+    out = probability_out(deviation, u, judged.tolerance)
+    state = _state(one, deviation, out, judged, thresholds, agrees=agrees)
+    more = (
+        passes_to_settle(deviation, lambda k: combined(parts(k)), judged.tolerance, thresholds)
+        if state is State.UNSETTLED and not one.bound
+        else None
+    )
+    return FlowView(
+        injector=one.label,
+        flow=one.flow,
+        deviation=deviation,
+        u=u,
+        contributions=contributions,
+        probability_out=out,
+        state=state,
+        passes_to_settle=more,
+        votes=votes,
+        agrees=agrees,
+        bound=one.bound,
+    )
+
+
+def _state(
+    one: Injected,
+    deviation: float,
+    out: float,
+    judged: FlowJudgement,
+    thresholds: Thresholds,
+    *,
+    agrees: bool,
+) -> State:
+    if not one.responds:
+        return State.NO_RESPONSE
+    if judged.split:
+        return State.SPLIT
+    if agrees and len(judged.agreeing) == 1 and not judged.settled_by_expected:
+        return State.NOT_JUDGED
+    state = state_of(out, deviation, thresholds)
+    if one.bound and state is not State.HIGH:
+        # The rail ran empty: it may have passed any amount more than this.
+        return State.UNSETTLED
+    return state

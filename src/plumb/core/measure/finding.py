@@ -1,0 +1,75 @@
+"""One finding: what a sheet says of one injector, or of one state of the engine."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+from plumb.core.measure.decision import State
+
+
+class Dimension(StrEnum):
+    """What a finding's value is: it says in which unit it is told."""
+
+    PRESSURE = "pressure"
+    ROOT_OF_PRESSURE = "root_of_pressure"
+    AS_TYPED = "as_typed"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scale:
+    """What a finding is drawn on.
+
+    ``dimension`` is that of value and reference: kPa, sqrt(kPa), or the sheet's own unit as it was
+    typed.  ``relative``: deviation, u and tolerance are fractions of the reference, else they are
+    in the value's own unit.
+    """
+
+    dimension: Dimension
+    relative: bool
+
+
+SHARE_OF_FLOW: Final = Scale(dimension=Dimension.ROOT_OF_PRESSURE, relative=True)
+SHARE_OF_PRESSURE: Final = Scale(dimension=Dimension.PRESSURE, relative=True)
+SHARE: Final = Scale(dimension=Dimension.AS_TYPED, relative=True)
+IN_PRESSURE: Final = Scale(dimension=Dimension.PRESSURE, relative=False)
+IN_POINTS: Final = Scale(dimension=Dimension.AS_TYPED, relative=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Finding:
+    """What a sheet says of one injector, or of the whole engine where ``injector`` is empty.
+
+    ``value`` and ``reference`` are in the dimension of ``scale``; so are ``deviation``, ``u`` and
+    ``tolerance`` unless the scale is relative: then they are fractions of the reference.  Positive
+    gives more.  ``place`` is the state of the engine that a finding of the supply speaks of.
+    ``passes`` counts the readings, ``answered_late`` says that an earlier burst was marked "no
+    response", ``bound`` that the rail ran empty and the value is only a lower bound.
+    """
+
+    injector: str
+    quantity: str
+    scale: Scale
+    state: State
+    value: float | None
+    reference: float | None
+    deviation: float | None
+    u: float | None
+    tolerance: float | None
+    probability_out: float | None
+    passes_to_settle: int | None
+    passes: int
+    agrees: bool
+    bound: bool = False
+    answered_late: bool = False
+    place: str = ""
+
+    @property
+    def row(self) -> str:
+        """The row of the sheet that it stands on: an injector, or a state of the engine."""
+        return self.injector or self.place
+
+
+def all_in_plumb(findings: Sequence[Finding]) -> bool:
+    """Every row was read and is in plumb; a sheet without rows has passed nothing."""
+    return bool(findings) and all(f.state is State.IN_PLUMB for f in findings)

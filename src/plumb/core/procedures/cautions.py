@@ -1,0 +1,20 @@
+"""Cautions that stand on several cards; common practice, no source.
+
+The maker's procedure and local rules come first, and every card says so.
+"""
+
+from typing import Final
+
+FUEL: Final = (
+    "Fuel under pressure: relieve the rail, catch and wipe what comes, cap it. Eye protection, "
+    "gloves, air, an extinguisher, no sparks or hot lamps."
+)
+LAST: Final = (
+    " The maker’s procedure, local rules and a licensed workshop come before what Plumb says."
+)
+WHILE_IDLING: Final = (
+    "The engine runs: clear of belts and fans, gearbox in neutral, exhaust led out."
+)
+WHILE_CRANKING: Final = (
+    "Cranking: clear of belts, gearbox in neutral; rest the starter between spells."
+)

@@ -1,0 +1,1 @@
+"""Coils: by resistance, and under load."""

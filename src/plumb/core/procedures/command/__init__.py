@@ -1,0 +1,1 @@
+"""The command at each plug, by a test lamp."""

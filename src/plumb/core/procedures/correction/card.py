@@ -1,0 +1,34 @@
+"""The card of the corrections."""
+
+from typing import Final
+
+from plumb.core.procedures.cautions import LAST, WHILE_IDLING
+from plumb.core.procedures.correction.analysis import KIND, analyse_corrections
+from plumb.core.procedures.correction.facts import MAKES, facts
+from plumb.core.procedures.correction.words import because, headline, notes, state
+from plumb.core.procedures.correction.working import working
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place, unread
+
+CORRECTION: Final = Kind(
+    code=KIND,
+    title="Corrections",
+    how="engine warm and idling, as the controller shows them",
+    care=WHILE_IDLING + LAST,
+    straight="corrections",
+    measure="At idle, warm, as the controller shows them.",
+    places={"common_rail": Place(order=30)},
+    effort=Effort(once=3.0, each=0.3, whole_set=True),
+    engine="idle",
+    compares=True,
+    unit="mm3",
+    entry=Entry(shape="value", figures=("correction",), marks=frozenset({"not_read"}), signed=True),
+    makes=MAKES,
+    analyse=analyse_corrections,
+    facts=facts,
+    headline=headline,
+    notes=notes,
+    state=state,
+    because=because,
+    working=working,
+    asks=unread,
+)

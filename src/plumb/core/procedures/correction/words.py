@@ -1,0 +1,51 @@
+"""What the corrections say."""
+
+from typing import Final
+
+from plumb.core.compare.said import headline_by_word, state_in
+from plumb.core.measure.decision import State
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.quantities import decimals_for, rounded
+from plumb.core.measure.text import Span
+from plumb.core.procedures.correction.analysis import CorrectionResult
+
+_WORDS: Final = {
+    State.HIGH: "weak cylinder",
+    State.LOW: "strong cylinder",
+    State.SPLIT: "set is split",
+}
+
+
+def state(finding: Finding, _result: CorrectionResult) -> str:
+    """Weak or strong: a cylinder, not yet an injector."""
+    return state_in(_WORDS, finding)
+
+
+def headline(result: CorrectionResult, _unit: str) -> tuple[Span, ...]:
+    """Which cylinders are weak or strong."""
+    return headline_by_word(result.findings, lambda f: state(f, result))
+
+
+def notes(result: CorrectionResult, _unit: str) -> tuple[str, ...]:
+    """What comes before an injector, and a set that falls into halves."""
+    made = []
+    if any(f.state in {State.HIGH, State.LOW} for f in result.findings):
+        made.append(
+            "A weak cylinder is not yet an injector: cranking balance and rail pressure first."
+        )
+    if result.split:
+        made.append("Two halves stand against each other; comparing cannot say which is right.")
+    return tuple(made)
+
+
+def because(finding: Finding, result: CorrectionResult, _unit: str) -> str:
+    """The correction, how far it lies from those that agree, and what is allowed."""
+    word = state(finding, result) or "not measured"
+    if finding.value is None or finding.reference is None:
+        return word
+    places = decimals_for(result.sheet.step)
+    return (
+        f"{word}: {rounded(finding.value, places)} {result.sheet.unit}, "
+        f"{rounded(abs(finding.deviation or 0.0), places)} from those that agree at "
+        f"{rounded(finding.reference, places)}; allowed {rounded(result.apart, places)}"
+    )

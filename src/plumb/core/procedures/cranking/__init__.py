@@ -1,0 +1,1 @@
+"""Cranking balance: humps of starter current."""

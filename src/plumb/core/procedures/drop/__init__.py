@@ -1,0 +1,1 @@
+"""Drop per injector: the balance test."""

@@ -1,0 +1,44 @@
+"""The card of the drop."""
+
+from typing import Final
+
+from plumb.core.compare.drops.asks import next_step
+from plumb.core.compare.drops.sheet import analyse_drop
+from plumb.core.compare.drops.words import because, headline, notes, under
+from plumb.core.compare.drops.working import working
+from plumb.core.procedures.cautions import FUEL, LAST
+from plumb.core.procedures.drop.analysis import KIND
+from plumb.core.procedures.drop.facts import MAKES, facts
+from plumb.core.procedures.drop.words import state
+from plumb.core.procedures.kind import Effort, Entry, Kind, petrol
+
+DROP: Final = Kind(
+    code=KIND,
+    title="Drop per injector",
+    how="key on, engine off · pump off · one burst per key cycle",
+    care=FUEL
+    + " A burst leaves raw fuel in its cylinder: run the engine before the next one there, "
+    "or it can lock." + LAST,
+    head="Flow against the set",
+    straight="drop sheet",
+    places=petrol(70),
+    effort=Effort(once=3.0, each=1.5, whole_set=True),
+    compares=True,
+    unit="psi",
+    entry=Entry(
+        shape="burst",
+        figures=("first", "second"),
+        marks=frozenset({"none", "not_read"}),
+        sounds=("clicks", "buzzes", "none"),
+    ),
+    makes=MAKES,
+    analyse=analyse_drop,
+    facts=facts,
+    headline=headline,
+    notes=notes,
+    state=state,
+    because=because,
+    under=under,
+    working=working,
+    asks=lambda kind, result, _told: next_step(result, kind.effort.each),
+)

@@ -1,0 +1,1 @@
+"""Volumes on the flow bench."""

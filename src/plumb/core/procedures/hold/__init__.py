@@ -1,0 +1,1 @@
+"""The hold: pump off, pressure against time, and where it goes."""

@@ -1,0 +1,37 @@
+"""The card of the hold."""
+
+from typing import Final
+
+from plumb.core.procedures.cautions import FUEL, LAST
+from plumb.core.procedures.hold.analysis import KIND, analyse_hold
+from plumb.core.procedures.hold.asks import asks
+from plumb.core.procedures.hold.facts import MAKES, facts
+from plumb.core.procedures.hold.words import because, headline, notes, state
+from plumb.core.procedures.hold.working import working
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place, petrol
+
+HOLD: Final = Kind(
+    code=KIND,
+    title="Hold",
+    how="pump off, pressure against time",
+    care=FUEL + " Relieve the rail before the gauge comes off; a hot manifold lights fuel. "
+    "High-pressure fuel goes through skin: never feel for a leak, any jet wound is a "
+    "hospital matter at once." + LAST,
+    places=petrol(30) | {"common_rail": Place(order=60)},
+    effort=Effort(once=6.0),
+    of_engine=True,
+    unit="psi",
+    entry=Entry(shape="point", figures=("pressure",)),
+    makes=MAKES,
+    clears=("leak_during_the_burst",),
+    called_by=frozenset({"complains_of_leak"}),
+    asks_by=frozenset({"tips_looked_at", "all_tips_dry"}),
+    analyse=analyse_hold,
+    facts=facts,
+    headline=headline,
+    notes=notes,
+    state=state,
+    because=because,
+    working=working,
+    asks=asks,
+)

@@ -1,0 +1,42 @@
+"""Facts of the hold and of its isolation board."""
+
+from collections.abc import Iterator
+from typing import Final
+
+from plumb.core.measure.decision import State
+from plumb.core.measure.fact import Fact
+from plumb.core.procedures.hold.analysis import HoldResult
+from plumb.core.procedures.hold.isolation import HIGH, LOW
+
+MAKES: Final = {
+    "hold_collapsed": "the pressure is gone within seconds",
+    "hold_lost": "the rail does not hold",
+    "hold_good": "the rail holds",
+    "hold_soaks": "the pressure rose in a hot rail",
+    "injectors_tight": "the board has struck out the injectors",
+    **{f"source_{code}": f"the one place left: {name}" for code, name in {**LOW, **HIGH}.items()},
+}
+
+
+def facts(key: str, result: HoldResult) -> Iterator[Fact]:
+    """Whether the rail holds, what the heat did, and what the isolation board leaves."""
+    board = result.board
+    if result.collapsed:
+        yield Fact(
+            code="hold_collapsed", injector="", sheet=key,
+            text="the rail's pressure is gone within seconds",
+        )  # fmt: skip
+    elif result.state is State.LOW:
+        yield Fact(code="hold_lost", injector="", sheet=key, text="the rail does not hold")
+    elif result.state is State.IN_PLUMB:
+        yield Fact(code="hold_good", injector="", sheet=key, text="the rail holds")
+    if result.soaked and result.state is not State.LOW:
+        yield Fact(
+            code="hold_soaks", injector="", sheet=key,
+            text="the pressure rose in the hot rail: heat soak, no leak",
+        )  # fmt: skip
+    if board.found:
+        yield Fact(code=f"source_{board.found}", injector="", sheet=key)
+    seats = {"low": "injectors", "high": "injector_seats"}[result.sheet.rail]
+    if board.tried and not board.contradiction and seats not in board.left:
+        yield Fact(code="injectors_tight", injector="", sheet=key)

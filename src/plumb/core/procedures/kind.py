@@ -1,0 +1,204 @@
+"""The record of a kind of sheet: everything that the rest of the house asks of a procedure.
+
+Nobody outside a procedure's folder names its kind or its classes; who needs to know something of
+it asks this record.
+
+>>> petrol(30)["port"].order
+30
+"""
+
+from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Set as AbstractSet
+from dataclasses import dataclass, field
+from typing import Any, Final, Generic, Protocol, TypeVar
+
+from plumb.core.measure.decision import Thresholds
+from plumb.core.measure.fact import Fact
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.lines import Working
+from plumb.core.measure.step import NextStep
+from plumb.core.measure.text import Span
+
+PETROL: Final = ("port", "throttle_body", "direct")
+
+
+class Sheet(Protocol):
+    """What any sheet puts in."""
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+
+
+class Result(Protocol):
+    """What any sheet's analysis gives."""
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """One an injector in reach order, or one a state or limit of the engine; may be empty."""
+
+    @property
+    def begun(self) -> bool:
+        """Whether anything was noted on the sheet."""
+
+    @property
+    def passed(self) -> bool:
+        """Everything was looked at, and nothing is out."""
+
+
+S = TypeVar("S", bound=Sheet)
+R = TypeVar("R", bound=Result)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Effort:
+    """Minutes of a procedure: once, and for each injector; ``cold`` is better on a cold engine.
+
+    ``whole_set``: it is done on all injectors or not at all.  Common practice, no source.
+    """
+
+    once: float
+    each: float = 0.0
+    cold: bool = False
+    whole_set: bool = False
+
+    def minutes(self, count: int) -> float:
+        """How long it takes for so many injectors."""
+        return self.once + self.each * count
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Place:
+    """Where a kind stands in the working order of a fuel system.
+
+    ``first`` is the reason (a code of the next step's words) for which it is asked for before the
+    set is measured at all, empty where it is not; ``when`` is the fact that this hangs on.
+    """
+
+    order: int
+    first: str = ""
+    when: str = ""
+
+
+def petrol(order: int, **more: str) -> dict[str, Place]:
+    """The same place on every petrol engine."""
+    return dict.fromkeys(PETROL, Place(order=order, **more))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Entry:
+    """How readings are noted.
+
+    ``shape`` is burst (two pressures), value, stroke (a value with shims and what was seen), point
+    (a moment and a value), words, form (ticks, no readings) or trace (a file only).  ``figures``
+    name the fields; ``marks`` are what may stand in place of a figure; ``words`` are (word, key);
+    ``slots`` are the rows of a sheet whose rows are no injectors; ``once``: one reading a row;
+    ``signed``: a figure may be below zero; ``like`` is the fuel system whose pressures are usual
+    here, empty for the engine's own.
+    """
+
+    shape: str
+    figures: tuple[str, ...] = ()
+    marks: frozenset[str] = frozenset()
+    words: tuple[tuple[str, str], ...] = ()
+    sounds: tuple[str, ...] = ()
+    seats: tuple[str, ...] = ()
+    sprays: tuple[str, ...] = ()
+    slots: tuple[str, ...] = ()
+    signed: bool = False
+    once: bool = False
+    like: str = ""
+
+
+def _nothing(_result: object, _unit: str) -> tuple[str, ...]:
+    return ()
+
+
+def _under(_finding: Finding, _result: object, _unit: str) -> str:
+    return ""
+
+
+def _asks_nothing(_kind: object, _result: object, _told: AbstractSet[str]) -> None:
+    return None
+
+
+def _itself(result: Result) -> str:
+    return result.kind
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Kind(Generic[S, R]):
+    """One kind of sheet.
+
+    What it is called: ``code`` in files, ``title``; ``straight`` where a job begins straight with
+    it; ``head`` over its column in the verdict's matrix, ``how`` it is done in half a line, how to ``measure`` in a sentence, ``care``.
+
+    Where it stands: ``places`` by fuel system, ``effort``, ``engine`` is off, idle, cranking or
+    any; ``of_engine``: it says something of the engine as a whole, not of one injector;
+    ``optional``: not offered before it is asked for; ``compares``: it measures what injectors did
+    against each other, so that one of these must have been done; ``must``: where a route has it,
+    no other will do.  ``behind`` are (suspicion, reason): cleared before this is begun.
+
+    What it tells: ``unit`` is the usual one, ``entry`` how readings are noted; ``makes`` its facts
+    by code, each with when it is made; ``clears`` the suspicions it is asked for to settle;
+    ``called_by`` facts that call for it, ``asks_by`` those that its own ``asks`` looks at.
+
+    What it does: ``analyse``, ``facts``, and the words: ``headline``, ``notes``, ``state`` of a row,
+    ``because``, ``under`` (the small line), ``working``.  ``asks`` is what a begun sheet still asks
+    for, given the facts of the whole job; ``speaks_as`` under which name its newest sheet speaks for
+    the job.  Pressures in words are in the ``unit`` that is given.
+    """
+
+    code: str
+    title: str
+    head: str = ""
+    straight: str = ""
+    how: str
+    measure: str = "One burst each, from nearly the same pressure; write down what it was."
+    care: str
+    places: Mapping[str, Place]
+    effort: Effort
+    engine: str = "off"
+    of_engine: bool = False
+    optional: bool = False
+    compares: bool = False
+    must: bool = False
+    behind: tuple[tuple[str, str], ...] = ()
+    unit: str = ""
+    entry: Entry
+    makes: Mapping[str, str]
+    clears: tuple[str, ...] = ()
+    called_by: frozenset[str] = frozenset()
+    asks_by: frozenset[str] = frozenset()
+    analyse: Callable[[S, Thresholds], R]
+    facts: Callable[[str, R], Iterator[Fact]]
+    headline: Callable[[R, str], tuple[Span, ...]]
+    notes: Callable[[R, str], tuple[str, ...]] = _nothing
+    state: Callable[[Finding, R], str]
+    because: Callable[[Finding, R, str], str]
+    under: Callable[[Finding, R, str], str] = _under
+    working: Callable[[R, str], Working]
+    asks: Callable[["Kind[S, R]", R, AbstractSet[str]], NextStep | None] = _asks_nothing
+    speaks_as: Callable[[R], str] = field(default=_itself)
+
+    def step(
+        self, injectors: tuple[str, ...], reason: str, *, passes: int = 1, doubt: str = ""
+    ) -> NextStep:
+        """A next step on this kind of sheet, with the minutes it takes."""
+        return NextStep(
+            kind=self.code, injectors=injectors, passes=passes, reason=reason, doubt=doubt,
+            minutes=self.effort.minutes(len(injectors)),
+        )  # fmt: skip
+
+
+AnyKind = Kind[Any, Any]
+
+
+def unread(kind: AnyKind, result: Result, _told: AbstractSet[str]) -> NextStep | None:
+    """The rows that were not read yet, asked for together."""
+    missing = tuple(f.injector for f in result.findings if not f.passes)
+    return kind.step(missing, "not_measured") if missing else None

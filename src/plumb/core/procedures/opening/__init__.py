@@ -1,0 +1,1 @@
+"""Opening pressure of mechanical nozzles, and their shims."""

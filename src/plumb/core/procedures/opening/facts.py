@@ -1,0 +1,53 @@
+"""Facts of the nozzles: how they open, what a shim cannot cure, what is planned."""
+
+from collections.abc import Iterator
+from typing import Final
+
+from plumb.core.compare.said import facts_of_states
+from plumb.core.measure.fact import Fact
+from plumb.core.procedures.opening.analysis import OpeningResult
+from plumb.core.procedures.opening.words import plan_words
+
+MAKES: Final = {
+    "opens_low": "opens early",
+    "opens_high": "opens late",
+    "opens_in_plumb": "opens inside its window and with the set",
+    "opens_none": "no pressure builds",
+    "opens_unsettled": "not settled",
+    "opens_split": "the set falls into halves",
+    "nozzle_seat_wet": "the seat wets within the hold",
+    "nozzle_seat_damp": "the seat is damp after the hold",
+    "nozzle_spray_bad": "the spray is bad",
+    "shim_planned": "shims are planned for it",
+    "after_cleaning": "the sheet was taken after cleaning",
+}
+_FAULTS: Final = {
+    "seat_wet": "its seat wets within the hold",
+    "seat_damp": "its seat is damp after the hold",
+    "spray_bad": "its spray is bad",
+}
+
+_OPENS: Final = {
+    "low": "opens early",
+    "high": "opens late",
+    "none": "no pressure builds on it",
+    "unsettled": "its opening pressure is not settled",
+}
+
+
+def facts(key: str, result: OpeningResult) -> Iterator[Fact]:
+    """How each nozzle opens, what a shim cannot cure, and the shims that are planned."""
+    yield from facts_of_states("opens", _OPENS, key, result.findings)
+    for f, nozzle in zip(result.findings, result.nozzles, strict=True):
+        if nozzle.fault:
+            yield Fact(
+                code=f"nozzle_{nozzle.fault}", injector=f.injector, sheet=key,
+                text=_FAULTS[nozzle.fault],
+            )  # fmt: skip
+        if nozzle.plan is not None:
+            yield Fact(
+                code="shim_planned", injector=f.injector, sheet=key,
+                text=plan_words(nozzle.plan, result, result.sheet.unit),
+            )  # fmt: skip
+        if f.passes and result.sheet.when == "after_cleaning":
+            yield Fact(code="after_cleaning", injector=f.injector, sheet=key)

@@ -1,0 +1,1 @@
+"""Rail pressure, wanted against actual."""

@@ -1,0 +1,21 @@
+"""Facts of the rail pressure."""
+
+from collections.abc import Iterator
+from typing import Final
+
+from plumb.core.measure.fact import Fact
+from plumb.core.procedures.rail.analysis import RailResult
+
+_SAID: Final = {
+    "good": "the rail follows what is wanted",
+    "surges": "the rail pressure surges",
+    "low": "the rail stays below what is wanted",
+    "high": "the rail stays above what is wanted",
+}
+MAKES: Final = {f"rail_{state}": said for state, said in _SAID.items()}
+
+
+def facts(key: str, result: RailResult) -> Iterator[Fact]:
+    """How the rail follows what is wanted; nothing from a trace that is too short."""
+    if result.state in _SAID:
+        yield Fact(code=f"rail_{result.state}", injector="", sheet=key, text=_SAID[result.state])

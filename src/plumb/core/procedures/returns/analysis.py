@@ -1,0 +1,202 @@
+"""Return volumes (back-leakage): whoever returns much more than its neighbours is worn inside.
+
+More than half of a set may be bad, so the reference is the low group: the lowest and all within
+one and a half times of it.
+
+>>> found = analyse_returns(ReturnSheet(injectors=tuple("1234"), step=1.0, duration_s=60.0,
+...     readings=tuple(Value(injector=str(n), number=1, value=v)
+...     for n, v in enumerate((52.0, 12.0, 49.0, 61.0), 1))))
+>>> [f.injector for f in found.findings if f.state is State.HIGH], found.rests_on_one
+(['1', '3', '4'], True)
+"""
+
+import math
+from dataclasses import dataclass
+from typing import Final
+
+from plumb.core.compare.window_rule import decide_window, outside_window
+from plumb.core.measure.decision import State, Thresholds, normal_below
+from plumb.core.measure.finding import SHARE, Finding, all_in_plumb
+from plumb.core.measure.readings import Mark, Value, Window
+from plumb.core.measure.uncertainty import step_uncertainty
+
+KIND: Final = "return_volume"
+LOW_GROUP: Final = 1.5
+RATIO: Final = 2.0
+"""The low group reaches to 1.5 times the lowest; twice its mean is too much; common practice."""
+TIMING_S: Final = 1.0
+"""A spell is timed to about a second; common practice, no source."""
+LONGEST_SPELL_S: Final = 30.0
+"""Longer than that a starter is cranked in spells; common practice, no source."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReturnSheet:
+    """What is put in: volumes in ml, the tubes' step, the spells in s, limits.
+
+    ``state`` is idle or cranking; ``spells_s`` are the cranking spells where they were noted, and
+    add up to ``duration_s``; ``high`` is a maker's limit in ml for that time; ``clamped`` says that
+    the common return was clamped.
+    """
+
+    injectors: tuple[str, ...]
+    readings: tuple[Value, ...]
+    step: float
+    duration_s: float | None = None
+    spells_s: tuple[float, ...] = ()
+    state: str = "idle"
+    high: float | None = None
+    source: str = ""
+    ratio: float = RATIO
+    clamped: bool | None = None
+    rail_kpa: float | None = None
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+        return KIND
+
+    @property
+    def longest_s(self) -> float:
+        """The longest time at once (s): one of the spells, or all of it where none are noted."""
+        return max(self.spells_s, default=self.duration_s or 0.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReturnResult:
+    """What the sheet says; ``low_group`` are the labels it rests on, ``reference`` their mean (ml).
+
+    ``rates`` are ml a minute by injector where the time is known; ``none`` return nothing while
+    others do; ``over`` had a tube that ran over, whose volume nobody knows.
+    """
+
+    sheet: ReturnSheet
+    findings: tuple[Finding, ...]
+    low_group: tuple[str, ...]
+    reference: float | None
+    rates: tuple[tuple[str, float], ...]
+    none: tuple[str, ...]
+    over: tuple[str, ...]
+    thresholds: Thresholds
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+        return KIND
+
+    @property
+    def begun(self) -> bool:
+        """Whether anything was read."""
+        return bool(self.sheet.readings)
+
+    @property
+    def rests_on_one(self) -> bool:
+        """Only one injector returns little, and no maker's limit says more: all hangs on that one."""
+        return self.sheet.high is None and len(self.low_group) == 1 and len(self.findings) > 1
+
+    @property
+    def passed(self) -> bool:
+        """Every injector was read and is in plumb."""
+        return all_in_plumb(self.findings)
+
+
+def analyse_returns(sheet: ReturnSheet, thresholds: Thresholds = Thresholds()) -> ReturnResult:
+    """Judge each volume against the maker's limit where there is one, else against the low group."""
+    volumes = _volumes(sheet)
+    live = {k: v for k, v in volumes.items() if v > 0.0}
+    none = tuple(k for k, v in volumes.items() if v <= 0.0 and live)
+    lowest = min(live.values(), default=None)
+    low = tuple(k for k, v in live.items() if lowest is not None and v <= LOW_GROUP * lowest + 1e-9)
+    reference = sum(live[k] for k in low) / len(low) if low else None
+    return ReturnResult(
+        sheet=sheet,
+        findings=tuple(
+            _finding(label, volumes.get(label), sheet, reference, low, none, thresholds)
+            for label in sheet.injectors
+        ),
+        low_group=low,
+        reference=reference,
+        rates=tuple(
+            (k, v / sheet.duration_s * 60.0) for k, v in volumes.items() if sheet.duration_s
+        ),
+        none=none,
+        over=tuple(k for k in sheet.injectors if k not in volumes and _ran_over(sheet, k)),
+        thresholds=thresholds,
+    )
+
+
+def _ran_over(sheet: ReturnSheet, label: str) -> bool:
+    return any(r.injector == label and r.mark is Mark.OVER for r in sheet.readings)
+
+
+def allowed_share(sheet: ReturnSheet, reference: float | None) -> float:
+    """How far above the reference a volume may lie: to the maker's limit, else to the ratio."""
+    if sheet.high is not None and reference:
+        return sheet.high / reference - 1.0
+    return sheet.ratio - 1.0
+
+
+def _volumes(sheet: ReturnSheet) -> dict[str, float]:
+    made: dict[str, float] = {}
+    for label in sheet.injectors:
+        mine = [r for r in sheet.readings if r.injector == label]
+        values = [r.value for r in mine if r.value is not None]
+        if values:
+            made[label] = sum(values) / len(values)
+        elif any(r.mark is Mark.NONE for r in mine):
+            made[label] = 0.0
+    return made
+
+
+def _against_limit(
+    volume: float, sheet: ReturnSheet, thresholds: Thresholds
+) -> tuple[State, float]:
+    """A volume (ml) against the maker's limit; here the clock's error counts."""
+    timing = TIMING_S / math.sqrt(3.0) * math.sqrt(max(1, len(sheet.spells_s)))
+    time_share = timing / sheet.duration_s if sheet.duration_s else 0.0
+    u = math.hypot(step_uncertainty(sheet.step), volume * time_share)
+    window = Window(high=sheet.high)
+    return decide_window(volume, u, window, thresholds), outside_window(volume, u, window)
+
+
+def _finding(
+    label: str,
+    volume: float | None,
+    sheet: ReturnSheet,
+    reference: float | None,
+    low: tuple[str, ...],
+    none: tuple[str, ...],
+    thresholds: Thresholds,
+) -> Finding:
+    u_tube = step_uncertainty(sheet.step)
+    state, out, u_ratio, ratio = State.NOT_JUDGED, None, None, None
+    if volume is not None and reference:
+        ratio = volume / reference
+        u_ref = u_tube / reference / math.sqrt(len(low))
+        # One clock times all tubes together: its error cancels in the ratio.
+        u_ratio = math.hypot(u_tube / reference, ratio * u_ref)
+        if label in none:
+            state = State.NO_RESPONSE
+        elif sheet.high is not None:
+            state, out = _against_limit(volume, sheet, thresholds)
+        else:
+            out = normal_below((ratio - sheet.ratio) / u_ratio)
+            state = (
+                State.HIGH if out >= thresholds.call
+                else State.IN_PLUMB if out <= thresholds.clear else State.UNSETTLED
+            )  # fmt: skip
+    return Finding(
+        injector=label,
+        quantity=KIND,
+        scale=SHARE,
+        state=state,
+        value=volume,
+        reference=reference,
+        deviation=None if ratio is None else ratio - 1.0,
+        u=u_ratio,
+        tolerance=allowed_share(sheet, reference),
+        probability_out=out,
+        passes_to_settle=None,
+        passes=sum(1 for r in sheet.readings if r.injector == label),
+        agrees=label in low,
+    )

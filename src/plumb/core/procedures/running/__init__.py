@@ -1,0 +1,1 @@
+"""Balance while idling, on direct injection."""

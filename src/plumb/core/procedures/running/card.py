@@ -1,0 +1,40 @@
+"""The card of the running balance."""
+
+from typing import Final
+
+from plumb.core.compare.drops.asks import next_step
+from plumb.core.compare.drops.sheet import analyse_drop
+from plumb.core.compare.drops.words import because, headline, notes, state
+from plumb.core.compare.drops.working import working
+from plumb.core.procedures.cautions import LAST, WHILE_IDLING
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place
+from plumb.core.procedures.running.analysis import KIND
+from plumb.core.procedures.running.facts import MAKES, facts
+from plumb.core.procedures.running.words import under
+
+RUNNING: Final = Kind(
+    code=KIND,
+    title="Balance while idling",
+    how="engine idling, one injector shut at a time",
+    care=WHILE_IDLING + " The rail holds pressure that goes through skin: open nothing." + LAST,
+    head="Idling",
+    measure="One at a time, the engine idling; let the rail recover for a few seconds in between.",
+    places={"direct": Place(order=80)},
+    effort=Effort(once=2.0, each=0.5, whole_set=True),
+    engine="idle",
+    compares=True,
+    unit="psi",
+    entry=Entry(
+        shape="value", figures=("drop",), marks=frozenset({"none", "not_read"}), like="direct"
+    ),
+    makes=MAKES,
+    analyse=analyse_drop,
+    facts=facts,
+    headline=headline,
+    notes=notes,
+    state=state,
+    because=because,
+    under=under,
+    working=working,
+    asks=lambda kind, result, _told: next_step(result, kind.effort.each),
+)

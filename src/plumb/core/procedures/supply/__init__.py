@@ -1,0 +1,1 @@
+"""Supply pressure: static, running, hose off."""

@@ -1,0 +1,1 @@
+"""Tips under pressure."""

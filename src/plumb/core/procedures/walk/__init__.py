@@ -1,0 +1,1 @@
+"""The walk-round: what can be seen before any gauge is fitted."""

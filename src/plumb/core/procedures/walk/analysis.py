@@ -1,0 +1,71 @@
+"""The walk-round: complaint, codes, hoses, connectors; what can be seen before a gauge is fitted."""
+
+from dataclasses import dataclass
+from typing import Final
+
+from plumb.core.measure.decision import Thresholds
+from plumb.core.measure.finding import Finding
+
+KIND: Final = "walk_round"
+
+COMPLAINTS: Final = {
+    "rough_idle": "rough idle",
+    "misfire": "misfire",
+    "long_crank": "long crank",
+    "no_start": "no start",
+    "hard_start_cold": "hard to start cold",
+    "hard_start_hot": "hard to start hot",
+    "fuel_smell": "smell of fuel",
+    "smoke_black": "black smoke",
+    "smoke_white": "white smoke",
+    "bogs": "bogs under load",
+    "fine_above_idle": "fine above idle",
+    "surges": "surges",
+    "none": "no complaint",
+}
+LEAKY: Final = frozenset({"long_crank", "hard_start_hot", "fuel_smell", "smoke_black"})
+"""Complaints that a rail which does not hold would explain; common practice, no source."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WalkSheet:
+    """What is put in: words of the complaint, codes, the vacuum hose, the connectors."""
+
+    complaint: tuple[str, ...] = ()
+    codes: tuple[str, ...] = ()
+    hose: str = ""
+    connectors: str = ""
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+        return KIND
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WalkResult:
+    """What was seen; nothing is measured, so there are no findings."""
+
+    sheet: WalkSheet
+    findings: tuple[Finding, ...] = ()
+
+    @property
+    def kind(self) -> str:
+        """Which procedure it is."""
+        return KIND
+
+    @property
+    def begun(self) -> bool:
+        """Whether anything was noted."""
+        s = self.sheet
+        return bool(s.complaint or s.codes or s.hose or s.connectors)
+
+    @property
+    def passed(self) -> bool:
+        """Looked at, and nothing seen that must be put right first."""
+        return self.sheet.hose in {"dry", "damp"} and self.sheet.connectors == "good"
+
+
+def analyse_walk(sheet: WalkSheet, _thresholds: Thresholds = Thresholds()) -> WalkResult:
+    """The walk-round as it was noted."""
+    return WalkResult(sheet=sheet)

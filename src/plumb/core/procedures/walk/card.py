@@ -1,0 +1,32 @@
+"""The card of the walk-round."""
+
+from typing import Final
+
+from plumb.core.procedures.cautions import LAST
+from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place
+from plumb.core.procedures.walk.analysis import KIND, analyse_walk
+from plumb.core.procedures.walk.facts import MAKES, facts
+from plumb.core.procedures.walk.words import because, headline, state
+from plumb.core.procedures.walk.working import working
+
+WALK: Final = Kind(
+    code=KIND,
+    title="Walk-round",
+    how="before any gauge is fitted: listen, look, smell, feel",
+    care="Fuel on the floor or a strong smell: stop, air the bay, keep every spark away. A hand "
+    "near belts and fans only with the engine off." + LAST,
+    places=dict.fromkeys(
+        (*PETROL, "common_rail", "mechanical_diesel"), Place(order=10, first="outside_first")
+    ),
+    effort=Effort(once=2.0),
+    engine="any",
+    of_engine=True,
+    entry=Entry(shape="form"),
+    makes=MAKES,
+    analyse=analyse_walk,
+    facts=facts,
+    headline=headline,
+    state=state,
+    because=because,
+    working=working,
+)

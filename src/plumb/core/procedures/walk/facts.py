@@ -1,0 +1,31 @@
+"""Facts of the walk-round: what must be put right before a gauge is fitted, what is complained of."""
+
+from collections.abc import Iterator
+from typing import Final
+
+from plumb.core.measure.fact import Fact
+from plumb.core.procedures.walk.analysis import LEAKY, WalkResult
+
+MAKES: Final = {
+    "hose_wet": "fuel stands in the regulator's vacuum hose",
+    "connectors_bad": "connectors are loose or broken",
+    "complains_of_leak": "a complaint that lost pressure would explain",
+    "complains_cold": "it is hard to start when cold",
+}
+
+
+def facts(key: str, result: WalkResult) -> Iterator[Fact]:
+    """What was seen, and what of the complaint counts for the next step."""
+    sheet = result.sheet
+    if sheet.hose == "wet":
+        yield Fact(
+            code="hose_wet", injector="", sheet=key, text="fuel stands in the regulator's hose"
+        )
+    if sheet.connectors in {"loose", "broken"}:
+        yield Fact(
+            code="connectors_bad", injector="", sheet=key, text=f"connectors {sheet.connectors}"
+        )
+    if set(sheet.complaint) & LEAKY:
+        yield Fact(code="complains_of_leak", injector="", sheet=key)
+    if "hard_start_cold" in sheet.complaint:
+        yield Fact(code="complains_cold", injector="", sheet=key, weighs=False)

@@ -1,0 +1,33 @@
+"""What the walk-round says."""
+
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.text import Span, listed
+from plumb.core.procedures.walk.analysis import COMPLAINTS, WalkResult
+
+
+def headline(result: WalkResult, _unit: str) -> tuple[Span, ...]:
+    """What must be put right first, else what was noted."""
+    sheet = result.sheet
+    if sheet.hose == "wet":
+        return (Span(text="Fuel stands in the vacuum hose: ", tone="high"),
+                Span(text="the regulator’s diaphragm is torn."))  # fmt: skip
+    if sheet.connectors in {"loose", "broken"}:
+        return (Span(text=f"Connectors {sheet.connectors}: ", tone="open"),
+                Span(text="one that is not home falls off on the road."))  # fmt: skip
+    if not result.begun:
+        return (Span(text="Nothing noted yet."),)
+    if sheet.hose == "damp":
+        return (Span(text="The hose is a little damp: tell the customer, go on."),)
+    said = [COMPLAINTS[c] for c in sheet.complaint if c != "none"]
+    text = listed(said) if said else "no complaint"
+    return (Span(text=f"Noted: {text}{', nothing wrong seen outside' if result.passed else ''}."),)
+
+
+def state(_finding: Finding, _result: WalkResult) -> str:
+    """There are no rows."""
+    return ""
+
+
+def because(_finding: Finding, _result: WalkResult, _unit: str) -> str:
+    """There are no rows."""
+    return ""

@@ -1,0 +1,113 @@
+"""From the results of all sheets to facts: short codes that the verdict's table is written in.
+
+A fact belongs to one injector, or to the whole engine (injector empty).  Each carries the sentence
+that a person reads, and the sheet it comes from.  Of several sheets of one kind the newest with
+readings speaks.  What follows from several sheets, or from who shares what, is told here.
+"""
+
+from collections.abc import Iterator, Sequence
+from typing import Final
+
+from plumb.core.measure.fact import Fact, Shares
+from plumb.core.procedures import Result, kind_of
+
+MAKES: Final = {
+    "mechanical_nozzles": "the engine has mechanical nozzles",
+    "other_half_leaks": "the set is split, and the other half is wet at its tips",
+    "feed_dead": "all on one feed or bank are dead, and the others are not",
+    "feed_weak": "all on one feed or bank are weak, and the others are not",
+    "partner_sound": "a partner on the same feed is sound",
+    "dragged": "a coil far too low shares its feed or bank",
+    "contradicted": "two procedures contradict each other",
+}
+"""Facts that no single sheet makes, and when."""
+
+
+def newest(sheets: Sequence[tuple[str, Result]]) -> dict[str, tuple[str, Result]]:
+    """The newest sheet with readings of each kind, by the name under which it speaks."""
+    return {
+        kind_of(result).speaks_as(result): (key, result) for key, result in sheets if result.begun
+    }
+
+
+def facts_of(
+    sheets: Sequence[tuple[str, Result]], shares: Shares, fuel_system: str = ""
+) -> tuple[Fact, ...]:
+    """Every fact of a job, sheet by sheet, then those that follow from several or from the engine."""
+    speaking = {key for key, _ in newest(sheets).values()}
+    made: list[Fact] = []
+    for key, result in sheets:
+        if key in speaking:
+            made += kind_of(result).facts(key, result)
+    made += _halves(made)
+    made += _shared(made, shares)
+    if fuel_system == "mechanical_diesel" and any(f.weighs for f in made):
+        made.append(Fact(code="mechanical_nozzles", injector="", sheet=""))
+    return tuple(made)
+
+
+_WET: Final = frozenset({"tip_weeps", "tip_drips", "tip_pours"})
+
+
+def _halves(facts: Sequence[Fact]) -> Iterator[Fact]:
+    """A split set whose one half is wet at its tips while the other stays dry: the dry one holds."""
+    halves = [f for f in facts if f.code == "drop_half"]
+    wet = {f.injector for f in facts if f.code in _WET}
+    dry = {f.injector for f in facts if f.code == "tip_dry"}
+    for camp in dict.fromkeys(f.camp for f in halves):
+        mine = [f for f in halves if f.camp == camp]
+        others = {f.injector for f in halves if f.camp != camp}
+        if {f.injector for f in mine} <= dry and others <= wet:
+            for half in mine:
+                yield Fact(
+                    code="other_half_leaks", injector=half.injector, sheet=half.sheet,
+                    text="the other half of the set leaks at its tips",
+                )  # fmt: skip
+
+
+_DEAD: Final = frozenset({"drop_none", "command_dark"})
+_WEAK: Final = frozenset({"drop_low", "running_low", "command_weak"})
+_SOUND: Final = frozenset({"drop_in_plumb", "running_in_plumb"})
+
+
+READS: Final = _WET | _DEAD | _WEAK | _SOUND | {"tip_dry", "drop_half", "drop_split", "coil_short"}
+"""Facts that others follow from."""
+
+
+def _shared(facts: Sequence[Fact], shares: Shares) -> Iterator[Fact]:
+    """Partners that are bad together, partners that are sound, and a coil that drags others."""
+    codes: dict[str, set[str]] = {}
+    for fact in facts:
+        if fact.injector:
+            codes.setdefault(fact.injector, set()).add(fact.code)
+    for name, groups in (("feed", shares.feeds), ("bank", shares.banks)):
+        for label in codes:
+            group = groups.get(label, "")
+            partners = [p for p in codes if p != label and group and groups.get(p) == group]
+            if partners:
+                yield from _alike(label, partners, codes, (name, group))
+
+
+def _alike(
+    label: str, partners: list[str], codes: dict[str, set[str]], shared: tuple[str, str]
+) -> Iterator[Fact]:
+    name, group = shared
+    others = [c for c in codes if c != label and c not in partners]
+    mine = codes[label]
+    for word, bad in (("dead", _DEAD), ("weak", _WEAK)):
+        together = mine & bad and all(codes[p] & bad for p in partners)
+        apart = others and not any(codes[o] & bad for o in others)
+        # A bank is half an engine: it shares a driver only where the feed says nothing else.
+        if together and apart:
+            yield Fact(
+                code=f"feed_{word}", injector=label, sheet="",
+                text=f"all on {name} {group} read alike: what they share comes first",
+            )  # fmt: skip
+    if name == "feed" and any(codes[p] & _SOUND for p in partners):
+        yield Fact(code="partner_sound", injector=label, sheet="", text="its partner is sound")
+    low = [p for p in partners if "coil_short" in codes[p]]
+    if low and "coil_short" not in mine and mine & (_DEAD | _WEAK | {"drop_split"}):
+        yield Fact(
+            code="dragged", injector=label, sheet="",
+            text=f"the coil of {', '.join(low)} is far too low and can pull {name} {group} down",
+        )  # fmt: skip

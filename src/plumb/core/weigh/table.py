@@ -1,0 +1,310 @@
+"""The rows of the verdict, first to last; the first that fits decides."""
+
+from typing import Final
+
+from plumb.core.weigh.row import VerdictRow
+from plumb.core.weigh.row import needs as _facts
+from plumb.core.weigh.table_diesel import DIESEL
+
+_SILENT: Final = "drop_none running_none bench_none"
+
+TABLE: Final = (
+    VerdictRow(
+        name="no pump, no pressure",
+        needs=_facts("no_supply"),
+        condition="not_the_injector", action="check_first",
+        because="without pressure no injector can be judged: pump, relay and feed come first",
+    ),
+    VerdictRow(
+        name="contradiction",
+        needs=_facts("contradicted"),
+        condition="not_settled", action="repeat",
+        because="two procedures contradict each other",
+    ),
+    VerdictRow(
+        name="coil open, no other coil reads",
+        needs=_facts("coil_open"), unless=frozenset({"a_coil_reads"}),
+        condition="coil_open", action="check_first",
+        because="no coil of the set reads: prove the meter and its leads first",
+        not_ruled_out=("meter",),
+    ),
+    VerdictRow(
+        name="coil open",
+        needs=_facts("coil_open"),
+        condition="coil_open", action="replace",
+        because="its coil passes no current while others read: it cannot open any more",
+        not_ruled_out=("meter",),
+    ),
+    VerdictRow(
+        name="coil shorted",
+        needs=_facts("coil_short"),
+        condition="coil_shorted", action="replace",
+        because="its coil is far too low: turns are shorted, and it can pull its partners down",
+        not_ruled_out=("meter",),
+    ),
+    VerdictRow(
+        name="dragged down by a partner's coil",
+        needs=_facts("dragged"),
+        condition="not_the_injector", action="check_first",
+        because="a coil far too low on the same driver pulls it down: put that right, then repeat",
+    ),
+    VerdictRow(
+        name="dead together with all it shares a feed with",
+        needs=_facts("feed_dead"), unless=frozenset({"command_good"}),
+        condition="not_the_injector", action="check_first",
+        because="all on this feed are dead and the others answer: the feed, fuse or driver first",
+        not_ruled_out=("shared_feed", "command", "coil", "stuck_shut"),
+    ),
+    VerdictRow(
+        name="no command",
+        needs=_facts("command_dark command_steady command_weak"),
+        condition="no_command", action="check_first",
+        because="the lamp at its plug does not blink as it should: wiring or driver, not the "
+        "injector",
+        not_ruled_out=("shared_feed",),
+    ),
+    VerdictRow(
+        name="stuck open",
+        needs=_facts("tip_pours"),
+        condition="stuck_open", action="replace",
+        because="its tip pours under pressure: stuck open. A tune-up goes with "
+        "it: plugs, wires and fouled oil as needed",
+    ),
+    VerdictRow(
+        name="stuck open, the rail collapses",
+        needs=_facts("hold_collapsed", "tip_drips tip_weeps"),
+        condition="stuck_open", action="replace",
+        because="the rail is empty within seconds and its tip is wet: stuck open. A tune-up goes "
+        "with it: plugs, wires and fouled oil as needed",
+    ),
+    VerdictRow(
+        name="leaks at the tip",
+        needs=_facts("tip_drips tip_weeps", "drop_high running_high hold_lost tip_drips"),
+        condition="leaks_at_tip", action="replace",
+        because="its tip is wet under pressure, and the rail or its drop shows it",
+    ),
+    VerdictRow(
+        name="tip weeps",
+        needs=_facts("tip_weeps"),
+        condition="leaks_at_tip", action="clean_and_repeat",
+        because="its tip weeps, but nothing else shows it: clean it and look again",
+    ),
+    VerdictRow(
+        name="read outside its conditions",
+        needs=_facts("running_outside"),
+        unless=frozenset({"drop_in_plumb"}),
+        condition="not_settled", action="repeat",
+        because="the readings were taken outside their conditions: put those right and repeat",
+    ),
+    VerdictRow(
+        name="no response, tester not proven",
+        needs=_facts(_SILENT), unless=frozenset({"neighbour_answered"}),
+        condition="no_response", action="check_first",
+        because="no drop, and no neighbour has answered the same burst: prove the tester first",
+        not_ruled_out=("tester_supply", "command", "coil", "shared_feed", "stuck_shut"),
+    ),
+    VerdictRow(
+        name="no response on a weak supply",
+        needs=_facts(f"{_SILENT} drop_low", "tester_weak"),
+        condition="not_settled", action="repeat",
+        because="the tester's supply was weak, which makes a good injector look stuck: repeat it "
+        "on a battery",
+        not_ruled_out=("tester_supply",),
+    ),
+    VerdictRow(
+        name="no response, still after cleaning",
+        needs=_facts(_SILENT, "command_good", "coil_good volts_good", "after_cleaning"),
+        condition="no_response", action="replace",
+        because="stuck shut, and cleaning did not free it; command, coil and tester are proven",
+        not_ruled_out=("tester_supply", "shared_feed"),
+    ),
+    VerdictRow(
+        name="stuck shut",
+        needs=_facts(_SILENT, "command_good", "coil_good volts_good"),
+        condition="no_response", action="clean_and_repeat",
+        because="command and coil are good and its neighbours answer: stuck shut or plugged. "
+        "Clean it and repeat; replace it if it stays dead",
+        not_ruled_out=("tester_supply", "shared_feed"),
+    ),
+    VerdictRow(
+        name="no response, tester proven",
+        needs=_facts(_SILENT),
+        condition="no_response", action="check_first",
+        because="no drop while its neighbours answer: plug, command and coil come before the "
+        "injector",
+        not_ruled_out=("command", "coil", "shared_feed", "stuck_shut"),
+    ),
+    *DIESEL,
+    VerdictRow(
+        name="opens weakly",
+        needs=_facts("fires_late"),
+        condition="opens_weakly", action="clean_and_repeat",
+        because="it opens only once the pressure has bled down: sticking, or a weak coil",
+        not_ruled_out=("tester_supply", "coil", "command"),
+    ),
+    VerdictRow(
+        name="woke up",
+        needs=_facts("answered_late"), unless=frozenset({"two_passes"}),
+        condition="opens_weakly", action="repeat",
+        because="it was silent before it answered: exercised free, perhaps; repeat it",
+        not_ruled_out=("tester_supply", "coil"),
+    ),
+    VerdictRow(
+        name="weak together with all it shares a feed with",
+        needs=_facts("feed_weak"), unless=frozenset({"command_good"}),
+        condition="gives_less", action="check_first",
+        because="all on this feed give less: what they share comes first, though partners also "
+        "wear together",
+        not_ruled_out=("shared_feed", "command", "coil"),
+    ),
+    VerdictRow(
+        name="gives less, coil out of its window",
+        needs=_facts("coil_out volts_out", "drop_low running_low bench_low"),
+        condition="coil_out_of_window", action="replace",
+        because="its coil is out of its window and it gives less",
+        not_ruled_out=("command", "supply_pressure"),
+    ),
+    VerdictRow(
+        name="gives less, still after cleaning",
+        needs=_facts("drop_low bench_low", "after_cleaning"),
+        condition="gives_less", action="replace",
+        because="gives less than the injectors that agree, and cleaning did not change it",
+        not_ruled_out=("coil", "command", "compression"),
+    ),
+    VerdictRow(
+        name="gives less",
+        needs=_facts("drop_low running_low bench_low"),
+        condition="gives_less", action="clean_and_repeat",
+        because="gives less than the injectors that agree: clogged or sticking",
+        not_ruled_out=("coil", "command", "tester_supply", "supply_pressure", "compression"),
+    ),
+    VerdictRow(
+        name="gives more",
+        needs=_facts("drop_high running_high bench_high"),
+        condition="gives_more", action="bench_test",
+        because="gives more than the injectors that agree: leaking, worn, or read late",
+        not_ruled_out=("read_late", "leak_during_the_burst", "tip"),
+    ),
+    VerdictRow(
+        name="bad spray after cleaning",
+        needs=_facts("spray_bad", "after_cleaning"),
+        condition="bad_spray", action="replace",
+        because="its volume fits, but the spray is still bad after cleaning",
+    ),
+    VerdictRow(
+        name="bad spray",
+        needs=_facts("spray_bad"),
+        condition="bad_spray", action="clean_and_repeat",
+        because="its volume fits, but the spray does not: clean it and look again",
+    ),
+    VerdictRow(
+        name="coil out of its window under load too",
+        needs=_facts("coil_out", "volts_out"),
+        condition="coil_out_of_window", action="replace",
+        because="its coil is out by resistance and under load",
+    ),
+    VerdictRow(
+        name="coil out of its window",
+        needs=_facts("coil_out volts_out"),
+        condition="coil_out_of_window", action="check_first",
+        because="its coil is out of its window: measure it under load, and on a cold engine",
+        not_ruled_out=("meter", "coil_under_load"),
+    ),
+    VerdictRow(
+        name="an injector leaks, which one is not known",
+        needs=_facts("source_injectors source_injector_seats"),
+        unless=frozenset({"tip_dry", "all_tips_dry"}),
+        condition="not_settled", action="check_first",
+        because="the rail loses its pressure through an injector: look at the tips",
+        not_ruled_out=("tip",),
+    ),
+    VerdictRow(
+        name="all alike low, supply good",
+        needs=_facts("drop_in_plumb running_in_plumb bench_in_plumb", "set_low", "supply_good"),
+        condition="gives_less", action="clean_and_repeat",
+        because="in plumb with the others, but the whole set gives less than expected on a good "
+        "supply: clogged alike",
+    ),
+    VerdictRow(
+        name="all alike off",
+        needs=_facts("drop_in_plumb running_in_plumb bench_in_plumb", "set_low set_high"),
+        condition="not_the_injector", action="check_first",
+        because="in plumb with the others, but the whole set is off: supply pressure and the "
+        "burst come before the injectors",
+        not_ruled_out=("supply_pressure", "fault_shared_by_all"),
+    ),
+    VerdictRow(
+        name="returns alone prove no nozzle",
+        needs=_facts("mechanical_nozzles", "returns_in_plumb"),
+        unless=frozenset({"opens_in_plumb"}),
+        condition="not_settled", action="check_first",
+        because="it returns what the others return, but its opening pressure is not known",
+        not_ruled_out=("opening_pressure",),
+    ),
+    VerdictRow(
+        name="in plumb",
+        needs=_facts(
+            "drop_in_plumb running_in_plumb bench_in_plumb correction_in_plumb returns_in_plumb "
+            "opens_in_plumb"
+        ),
+        condition="sound", action="keep",
+        because="gives what the injectors that agree give",
+        not_ruled_out=("fault_shared_by_all",),
+    ),
+    VerdictRow(
+        name="set split, the other half leaks",
+        needs=_facts("other_half_leaks"),
+        condition="sound",
+        action="keep",
+        because="the set is split, but the other half is wet at its tips: this half holds",
+        not_ruled_out=("fault_shared_by_all",),
+    ),
+    VerdictRow(
+        name="set split",
+        needs=_facts("drop_split running_split bench_split correction_split opens_split"),
+        condition="not_settled", action="check_first",
+        because="the set falls into halves; another procedure or an expected drop must say which "
+        "is right",
+        not_ruled_out=("shared_feed", "either_half"),
+    ),
+    VerdictRow(
+        name="the rail ran empty",
+        needs=_facts("ran_empty"),
+        condition="not_settled",
+        action="repeat",
+        because="its burst emptied the rail, so what it gives is only a lower bound: repeat with a "
+        "shorter burst",
+    ),
+    VerdictRow(
+        name="on the edge",
+        needs=_facts("on_the_edge"),
+        condition="not_settled",
+        action="repeat",
+        because="it hangs on the edge of the band: one more pass may move it, a finer gauge or a "
+        "longer burst would tell",
+    ),
+    VerdictRow(
+        name="gauge too coarse",
+        needs=_facts("too_coarse"),
+        condition="not_settled", action="repeat",
+        because="the gauge cannot tell it from the limit: a finer gauge or a longer burst",
+    ),
+    VerdictRow(
+        name="something on the engine comes first",
+        needs=_facts(
+            "hose_wet supply_low supply_high regulator_dead source_supply_check_valve "
+            "source_regulator source_regulator_diaphragm source_cold_start_injector "
+            "source_outside_leak source_pump_outlet_valve source_control_valve source_unions "
+            "rail_surges rail_low rail_high cranking_uneven"
+        ),
+        condition="not_the_injector",
+        action="check_first",
+        because="nothing speaks against it yet, and something on the engine must be put right first",
+    ),
+    VerdictRow(
+        name="not settled",
+        needs=(),
+        condition="not_settled", action="repeat",
+        because="the readings do not settle it",
+    ),
+)  # fmt: skip

@@ -1,0 +1,61 @@
+"""The verdict of one injector: facts of all sheets -> condition -> action, as an open table.
+
+The first row that fits gives condition and action; every row that fits is shown.  Rows that ask for
+a new part stand behind gates: what could imitate the fault must have been ruled out first.
+
+>>> judge(frozenset({"drop_low"})).action
+'clean_and_repeat'
+>>> judge(frozenset({"drop_none", "neighbour_answered", "command_good", "coil_good"})).action
+'clean_and_repeat'
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from plumb.core.weigh.suspicions import CONTRADICTIONS, NOT_RULED_OUT, SUSPICIONS, Contradiction
+from plumb.core.weigh.table import TABLE
+
+__all__ = ["NOT_RULED_OUT", "TABLE", "Verdict", "judge"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Verdict:
+    """What one injector is and what to do with it, and the rows that said so.
+
+    ``fired`` names every row that fits, the deciding one first.
+    """
+
+    row: str
+    condition: str
+    action: str
+    because: str
+    not_ruled_out: tuple[str, ...]
+    ruled_out: tuple[str, ...] = ()
+    fired: tuple[str, ...] = ()
+    contradictions: tuple[Contradiction, ...] = ()
+
+
+@lru_cache(maxsize=1024)
+def judge(facts: frozenset[str]) -> Verdict:
+    """The verdict of one injector from the codes of its own facts and of the engine's."""
+    against = tuple(c for c in CONTRADICTIONS if all(g & facts for g in c.needs))
+    codes = facts | {"contradicted"} if against else facts
+    fired = [row for row in TABLE if row.fits(codes)]
+    row = fired[0]
+    open_: list[str] = []
+    cleared: list[str] = []
+    for code in row.not_ruled_out:
+        (cleared if SUSPICIONS[code].cleared_by & facts else open_).append(code)
+    because = row.because
+    if against and row.name == "contradiction":
+        because = "; ".join(c.text for c in against) + ": one of them is wrong, do it again"
+    return Verdict(
+        row=row.name,
+        condition=row.condition,
+        action=row.action,
+        because=because,
+        not_ruled_out=tuple(open_),
+        ruled_out=tuple(cleared),
+        fired=tuple(r.name for r in fired[:-1] or fired),
+        contradictions=against,
+    )

@@ -1,0 +1,142 @@
+"""The next step of a sheet or of a job, and what stands before condemning an injector, in words.
+
+>>> REASONS["pump_first"][0]
+'Pump before injector'
+"""
+
+from collections.abc import Sequence
+from typing import Final
+
+from plumb.core.measure.step import NextStep
+from plumb.core.measure.text import Advice, counted, listed, percent
+from plumb.core.procedures import BY_CODE, Result
+from plumb.core.weigh.suspicions import NOT_RULED_OUT
+from plumb.core.weigh.verdict import Verdict
+
+REASONS: Final = {
+    "not_measured": ("Measure", ""),
+    "silent_once": ("Repeat", ""),
+    "unsettled": ("Repeat", ""),
+    "edge": ("Repeat", ""),
+    "outside_first": ("Outside first", "What can be seen costs nothing: hoses, connectors, codes."),
+    "pump_first": (
+        "Pump before injector",
+        "Without the right pressure no injector can be judged, and no pump sound ends the search.",
+    ),
+    "cold_first": (
+        "Cold work first",
+        "Coils are best read on a cold engine, and this one is cold now.",
+    ),
+    "compression_first": (
+        "Compression before nozzles",
+        "Even humps of starter current mean even compression, and cost less than nozzles taken out.",
+    ),
+    "stroke_again": (
+        "Stroke it again",
+        "The mean lies too near a limit for this gauge; that many more strokes settle it if it stays.",
+    ),
+    "hold_due": ("The hold is not decided", "The readings so far allow both; the next is due."),
+    "isolate": (
+        "Where does it go",
+        "This step leaves the fewest places for each minute of work.",
+    ),
+    "contradiction": ("Two sheets contradict each other", ""),
+    "doubt": ("Rule it out", ""),
+    "complaint": (
+        "The complaint may be a rail that does not hold",
+        "A long crank when hot, or a smell of fuel, is explained by lost pressure.",
+    ),
+}
+"""The codes of a next step's reason, with a title and a sentence; empty ones are made from figures."""
+
+_ON_THE_BENCH: Final = frozenset({"silent_once", "unsettled", "edge"})
+
+
+def step_words(step: NextStep, result: Result | None) -> Advice:
+    """The next step as a title and its reason; ``result`` is the sheet it is on, where there is one."""
+    if step.reason == "not_measured" or step.reason in _ON_THE_BENCH:
+        return _bench_words(step, result)
+    title, text = REASONS[step.reason]
+    name = BY_CODE[step.kind].title
+    if step.reason == "isolate":
+        return Advice(title=f"{name}: {step.tried[0].lower()}{step.tried[1:]}", text=text)
+    if step.reason == "doubt":
+        doubt = NOT_RULED_OUT.get(step.doubt, step.doubt)
+        return Advice(
+            title=f"{name}{_whose(step)}",
+            text=f"Not ruled out yet: {doubt}. This sheet clears most doubts for each minute.",
+        )
+    if step.reason == "contradiction":
+        return Advice(
+            title=f"{name} again{_whose(step)}",
+            text=f"{step.doubt[0].upper()}{step.doubt[1:]}. One of the two is wrong.",
+        )
+    if step.reason == "stroke_again":
+        times = "once" if step.passes == 1 else f"{counted(step.passes)} times"
+        return Advice(title=f"Stroke {listed(step.injectors)} {times} more", text=text)
+    return Advice(title=name, text=f"{title}. {text}")
+
+
+def _whose(step: NextStep) -> str:
+    return f" of {listed(step.injectors)}" if 0 < len(step.injectors) < 4 else ""
+
+
+def _bench_words(step: NextStep, result: Result | None) -> Advice:
+    times = {1: "once", 2: "twice"}.get(step.passes, f"{counted(step.passes)} times")
+    names = listed(step.injectors)
+    several = "s" if len(step.injectors) > 1 else ""
+    if step.reason == "not_measured":
+        return Advice(title=f"Measure {names}", text=BY_CODE[step.kind].measure)
+    if step.reason == "silent_once":
+        return Advice(
+            title=f"Repeat {names} on a good 12 V supply",
+            text="A weak supply makes a good injector look stuck. Listen for the click.",
+        )
+    finding = next(
+        (f for f in (result.findings if result else ()) if f.injector == step.injectors[0]), None
+    )
+    text = ""
+    if finding is not None and finding.deviation is not None and finding.u is not None:
+        side = "low" if finding.deviation < 0 else "high"
+        text = (
+            f"{finding.injector} reads {percent(finding.deviation)} % {side}, known to "
+            f"\u00b1{percent(2 * finding.u)} %; the band ends at "
+            f"{percent(finding.tolerance or 0.0)} %. "
+        )
+    rest = (
+        "It hangs on the edge: one more pass may move it; a finer gauge or a longer burst "
+        "would tell for sure."
+        if step.reason == "edge"
+        else "That many passes settle it if the mean stays."
+    )
+    return Advice(title=f"Repeat injector{several} {names}, {times}", text=text + rest)
+
+
+_DO: Final = {
+    "clean_and_repeat": "Clean it, then repeat this sheet.",
+    "bench_test": "Repeat without delay after the burst; then look at the tip, or bench it.",
+    "check_first": "Check those first.",
+    "replace": "The rest has been ruled out.",
+    "repeat": "Repeat it first.",
+}
+
+
+def before_condemning(verdicts: Sequence[tuple[str, Verdict]]) -> tuple[Advice, ...]:
+    """For each injector that is not sound: what has not been ruled out yet, and what to do."""
+    made = []
+    for label, verdict in verdicts:
+        if verdict.condition in {"sound", "not_settled"} or not verdict.not_ruled_out:
+            continue
+        open_ = listed([NOT_RULED_OUT[c] for c in verdict.not_ruled_out])
+        do = _DO.get(verdict.action, "")
+        if verdict.action == "reshim":
+            do = "A nozzle that is set right does not put that right."
+        if verdict.action == "bench_test" and verdict.condition != "gives_more":
+            do = "Have it tested on a bench before it is replaced."
+        made.append(
+            Advice(
+                title=f"Before condemning {label}",
+                text=f"Not ruled out: {open_}. {do}".strip(),
+            )
+        )
+    return tuple(made)

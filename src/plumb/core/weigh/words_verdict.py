@@ -1,0 +1,180 @@
+"""The verdict of a job in words: one sentence, what was ruled out, what is only assumed."""
+
+from collections.abc import Sequence
+from typing import Final
+
+from plumb.core.measure.text import Advice, Span, counted, listed
+from plumb.core.weigh.job import JobResult
+from plumb.core.weigh.suspicions import CAUSES, NOT_RULED_OUT, SUSPICIONS
+from plumb.core.weigh.verdict import Verdict
+
+CONDITION_WORDS: Final = {
+    "sound": "sound",
+    "gives_less": "gives less, clogged or sticking",
+    "gives_more": "gives more",
+    "leaks_at_tip": "leaks at the tip",
+    "stuck_open": "stuck open",
+    "no_response": "no response",
+    "opens_weakly": "opens weakly",
+    "coil_open": "coil open",
+    "coil_shorted": "coil shorted",
+    "coil_out_of_window": "coil out of its window",
+    "no_command": "no command",
+    "bad_spray": "bad spray",
+    "returns_too_much": "returns too much",
+    "opens_early": "opens early",
+    "opens_late": "opens late",
+    "seat_leaks": "seat leaks",
+    "not_the_injector": "not the injector",
+    "not_settled": "not settled",
+}
+ACTION_WORDS: Final = {
+    "keep": "keep",
+    "repeat": "repeat",
+    "clean_and_repeat": "clean, then repeat",
+    "reshim": "re-shim",
+    "bench_test": "bench test or rebuild",
+    "replace": "replace",
+    "check_first": "check first",
+}
+TONE: Final = {
+    "gives_less": "low",
+    "opens_weakly": "low",
+    "no_response": "open",
+    "not_settled": "open",
+    "no_command": "open",
+    "not_the_injector": "open",
+    "coil_open": "open",
+    "gives_more": "high",
+    "leaks_at_tip": "high",
+    "stuck_open": "high",
+    "coil_shorted": "low",
+    "coil_out_of_window": "high",
+    "bad_spray": "high",
+    "returns_too_much": "high",
+    "opens_early": "low",
+    "opens_late": "high",
+    "seat_leaks": "high",
+}
+_DO: Final = {
+    "replace": "Replace",
+    "clean_and_repeat": "Clean and repeat",
+    "reshim": "Re-shim",
+    "bench_test": "Bench test",
+    "repeat": "Repeat",
+}
+_ORDER: Final = (
+    "replace", "bench_test", "clean_and_repeat", "reshim", "check_first", "repeat",
+)  # fmt: skip
+
+
+def sentence(result: JobResult) -> tuple[Span, ...]:
+    """What to do with which injector, and what on the engine comes first."""
+    verdicts = result.verdicts
+    if not verdicts:
+        return (Span(text="Nothing measured yet."),)
+    spans: list[Span] = []
+    if result.causes:
+        first = listed([words.partition(":")[0] for _, words in result.causes])
+        spans.append(Span(text=f"Check first: {first}. ", tone="open"))
+    if all(v.row == "no pump, no pressure" for _, v in verdicts):
+        return (*spans, Span(text="No injector can be judged without pressure."))
+    groups: dict[tuple[str, str], list[str]] = {}
+    for label, verdict in verdicts:
+        if verdict.condition != "sound":
+            clash = "contradiction" if verdict.contradictions else verdict.condition
+            groups.setdefault((verdict.action, clash), []).append(label)
+    for (action, condition), labels in sorted(
+        groups.items(), key=lambda item: (_ORDER.index(item[0][0]), item[0][1])
+    ):
+        words = CONDITION_WORDS.get(condition, "two sheets contradict each other")
+        if action == "check_first":
+            lead = _lead(labels, condition, words)
+            spans.append(Span(text=lead[0].upper() + lead[1:], tone=TONE.get(condition, "")))
+            spans.append(Span(text="check first what is open. "))
+        else:
+            spans.append(
+                Span(text=f"{_DO[action]} {listed(labels)}: ", tone=TONE.get(condition, ""))
+            )
+            spans.append(Span(text=f"{words}. "))
+    sound = [label for label, v in verdicts if v.condition == "sound"]
+    if sound:
+        everyone = len(sound) == len(verdicts)
+        text = f"All {counted(len(sound))} are sound." if everyone else (
+            f"{counted(len(sound)).capitalize()} {'is' if len(sound) == 1 else 'are'} sound."
+        )  # fmt: skip
+        spans.append(Span(text=text))
+    return tuple(spans)
+
+
+def _lead(labels: Sequence[str], condition: str, words: str) -> str:
+    """Who, and what it looks like, before what is to be checked first."""
+    if condition == "not_the_injector":
+        return f"On {listed(labels)} it is not the injector: "
+    if condition in {"gives_less", "gives_more"}:
+        verb = "give" if len(labels) > 1 else "gives"
+        return f"{listed(labels)} {words.replace('gives', verb)}: "
+    return f"{listed(labels)} {_be(labels)} {words}: "
+
+
+def _be(labels: Sequence[str]) -> str:
+    return "is" if len(labels) == 1 else "are"
+
+
+def one_or_all(verdicts: Sequence[tuple[str, Verdict]]) -> str:
+    """One injector or the set: shared labour, dear parts, flow that stays even; empty where moot."""
+    out = [label for label, v in verdicts if v.action in {"replace", "bench_test"}]
+    if not out or len(verdicts) < 2:
+        return ""
+    if 2 * len(out) >= len(verdicts):
+        return (
+            f"{counted(len(out)).capitalize()} of {counted(len(verdicts))} go: with the manifold "
+            "off the labour is shared, and a whole set keeps the flow even."
+        )
+    return (
+        "A single new injector must match its neighbours: compare it with one of them before the "
+        "manifold goes back on. Partners on one feed wear together."
+    )
+
+
+def ruled_out(result: JobResult) -> tuple[Advice, ...]:
+    """What the sheets have ruled out, and by what."""
+    made = []
+    codes = {f.code for f in result.facts}
+    texts = {f.code: f.text for f in reversed(result.facts)}
+    count = len(result.verdicts)
+    for suspicion in SUSPICIONS.values():
+        by = sorted(suspicion.cleared_by & codes)
+        whole = [c for c in by if any(f.code == c and not f.injector for f in result.facts)]
+        named = {f.injector for f in result.facts if f.code in suspicion.cleared_by and f.injector}
+        if whole:
+            made.append(
+                Advice(title=suspicion.words, text=texts.get(whole[0]) or _SAID.get(whole[0], ""))
+            )
+        elif named and len(named) == count:
+            made.append(Advice(title=suspicion.words, text="on every injector"))
+        elif named:
+            made.append(Advice(title=suspicion.words, text=f"on {listed(sorted(named))}"))
+    return tuple(made)
+
+
+_SAID: Final = {
+    "neighbour_answered": "a neighbour answered the same tester",
+    "a_coil_reads": "other coils read",
+    "set_as_expected": "the set gives what is expected",
+    "injectors_tight": "by the isolation board",
+    "all_tips_dry": "every tip stays dry",
+}
+
+
+def assumed(result: JobResult) -> tuple[str, ...]:
+    """What was not ruled out for the injectors that are not sound, each once."""
+    seen: dict[str, list[str]] = {}
+    for label, verdict in result.verdicts:
+        if verdict.condition not in {"sound", "not_settled"}:
+            for code in verdict.not_ruled_out:
+                seen.setdefault(code, []).append(label)
+    return tuple(f"{NOT_RULED_OUT[code]} ({listed(labels)})" for code, labels in seen.items())
+
+
+__all__ = ["ACTION_WORDS", "CAUSES", "CONDITION_WORDS", "TONE", "assumed", "ruled_out", "sentence"]

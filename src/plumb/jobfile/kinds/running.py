@@ -1,0 +1,88 @@
+"""The running balance in the job file."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from plumb.core.compare.drops.sheet import DropReading, DropSheet
+from plumb.core.measure.quantities import kpa_per
+from plumb.core.measure.readings import Noted
+from plumb.core.procedures.running.analysis import KIND, burst_of, outside_running
+from plumb.jobfile.kinds.compared import more
+from plumb.jobfile.kinds.kind import (
+    Engine,
+    FileKind,
+    expected_of,
+    row_problems,
+    rule_choice,
+    scaled,
+)
+from plumb.jobfile.models import (
+    EnginePart,
+    ExpectedPart,
+    GaugePart,
+    NotNegative,
+    Part,
+    Positive,
+    RulePart,
+    SheetPart,
+    UnitName,
+    ValuePart,
+)
+
+
+class RunningConditionsPart(Part):
+    """Entry conditions of the running balance, in the sheet's unit."""
+
+    low_side: NotNegative | None = None
+    lost_in_60_s: NotNegative | None = None
+    rail: Positive | None = None
+
+
+class RunningPart(SheetPart):
+    """Rail drops that the tester reports for each injector, the engine idling."""
+
+    kind: Literal["injector_balance_running"]
+    unit: UnitName
+    gauge: GaugePart
+    conditions: RunningConditionsPart = RunningConditionsPart()
+    engine: EnginePart = EnginePart(state="idle")
+    rule: RulePart = RulePart()
+    expected: ExpectedPart | None = None
+    readings: list[ValuePart] = Field(max_length=2000)
+
+
+def core(part: RunningPart, rows: tuple[Noted, ...], engine: Engine) -> DropSheet:
+    """Rail drops as bursts from the rail's pressure, and what is outside its conditions."""
+    factor = kpa_per(part.unit)
+    rail = scaled(part.conditions.rail, factor)
+
+    def reading(r: Noted) -> DropReading:
+        burst = None if r.value is None else burst_of(r.value, rail)
+        return DropReading(
+            injector=r.injector,
+            number=r.number,
+            first=burst.first if burst else None,
+            second=burst.second if burst else None,
+            mark=r.mark,
+        )
+
+    return DropSheet(
+        kind=KIND,
+        injectors=engine.labels,
+        step=float(part.gauge.step) * factor,
+        rule=rule_choice(part.rule, factor),
+        expected=expected_of(part.expected, factor),
+        readings=tuple(reading(r) for r in rows),
+        outside=outside_running(
+            low_side=scaled(part.conditions.low_side, factor),
+            lost=scaled(part.conditions.lost_in_60_s, factor),
+            rail=rail,
+            unit=part.unit,
+        ),
+    )
+
+
+RUNNING = FileKind(
+    model=RunningPart, entries={"readings": ValuePart}, core=core, problems=row_problems, more=more
+)

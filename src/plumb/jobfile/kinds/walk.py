@@ -1,0 +1,50 @@
+"""The walk-round in the job file."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from plumb.core.measure.readings import Noted
+from plumb.core.procedures.walk.analysis import WalkSheet
+from plumb.jobfile.kinds.kind import Engine, FileKind
+from plumb.jobfile.models import SheetPart
+
+Complaint = Literal[
+    "rough_idle",
+    "misfire",
+    "long_crank",
+    "no_start",
+    "hard_start_cold",
+    "hard_start_hot",
+    "fuel_smell",
+    "smoke_black",
+    "smoke_white",
+    "bogs",
+    "fine_above_idle",
+    "surges",
+    "none",
+]
+
+
+class WalkPart(SheetPart):
+    """The walk-round."""
+
+    kind: Literal["walk_round"]
+    complaint: list[Complaint] = Field([], max_length=13)
+    codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
+    hose: Literal["", "dry", "damp", "wet"] = ""
+    connectors: Literal["", "good", "loose", "broken"] = ""
+    note: str = Field("", max_length=500)
+
+
+def core(part: WalkPart, _rows: tuple[Noted, ...], _engine: Engine) -> WalkSheet:
+    """Its ticks."""
+    return WalkSheet(
+        complaint=tuple(part.complaint),
+        codes=tuple(part.codes),
+        hose=part.hose,
+        connectors=part.connectors,
+    )
+
+
+WALK = FileKind(model=WalkPart, core=core)

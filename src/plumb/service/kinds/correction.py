@@ -1,0 +1,45 @@
+"""The corrections on the screen."""
+
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.quantities import decimals_for
+from plumb.core.procedures.correction.analysis import KIND, CorrectionResult
+from plumb.service.kinds.kind import At, ScreenKind, cell_of_value
+from plumb.service.kinds.knobs import ENGINE, SOURCE, Field, Knob, or_none
+from plumb.service.stored.gauges import Gauge
+from plumb.service.views.sheet import ScaleView
+
+
+def hangs(finding: Finding, _result: CorrectionResult, _unit: str) -> At:
+    """By the correction itself."""
+    return finding.value, finding.u
+
+
+def scale(result: CorrectionResult, _unit: str) -> ScaleView:
+    """Points round those that agree."""
+    centre = result.compared.reference or 0.0
+    return ScaleView(
+        relative=False, unit={"percent": "%", "mm3": "mm³"}.get(result.sheet.unit, "ms"),
+        centre=round(centre, 3), low=round(centre - result.apart, 3),
+        high=round(centre + result.apart, 3), decimals=decimals_for(result.sheet.step) - 1,
+    )  # fmt: skip
+
+
+CORRECTION = ScreenKind(
+    code=KIND,
+    gauge=Gauge(name="controller", unit="mm3", step="0.1"),
+    knobs=(
+        Knob(
+            "Apart",
+            (Field("window.apart", "At most from those that agree, {unit}"), SOURCE),
+            lambda get: or_none(get("window.apart"), "{unit}", "4 points"),
+            "Common practice: within 3 or 4 points of each other.",
+            window=True,
+        ),
+        ENGINE,
+    ),
+    columns=("correction",),
+    hangs=hangs,
+    scale=scale,
+    cell=cell_of_value,
+    rank=6,
+)

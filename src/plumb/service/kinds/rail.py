@@ -1,0 +1,78 @@
+"""The rail pressure on the screen: a trace, and no rows."""
+
+from decimal import Decimal
+from typing import Any, Final
+
+import numpy as np
+
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.procedures.rail.analysis import BEYOND, KIND, RailResult
+from plumb.core.traces.evenly import evenly, thinned
+from plumb.jobfile.tracecolumns import kpa, seconds, unit_of
+from plumb.jobfile.tracefile import TraceTable
+from plumb.service.kinds.kind import ScreenKind
+from plumb.service.kinds.knobs import ENGINE
+from plumb.service.kinds.tracing import Found, Tracing, Wanted, body_of, channel
+from plumb.store.records import WholeSheet
+
+MOST_POINTS: Final = 2000
+"""So many moments of a rail's trace are kept on the sheet."""
+
+
+def follow(table: TraceTable, at: dict[str, int], wanted: Wanted) -> Found:
+    """Pressure wanted and actual, thinned to what a sheet keeps."""
+    columns = [at["wanted"], at["actual"]]
+    grid = evenly(seconds(table, at["time"]), *(kpa(table, c, wanted.unit) for c in columns))
+    unit = unit_of(table, at["actual"], wanted.unit)
+    factor = KPA_PER[unit]
+    times, goal, actual = (thinned(x, MOST_POINTS) for x in (grid.times - grid.t0, *grid.values))
+    series = [
+        {"t_s": Decimal(f"{t:.3f}"), "wanted": _digits(w / factor), "actual": _digits(a / factor)}
+        for t, w, a in zip(times, goal, actual, strict=True)
+    ]
+    names = ("wanted", "actual")
+    return Found(
+        conditions={"series": series, "trace": {}},
+        body={
+            **body_of(
+                grid,
+                [channel(n, unit, v / factor) for n, v in zip(names, grid.values, strict=True)],
+            ),
+            "notes": [],
+        },
+        unit=unit,
+    )
+
+
+def _digits(value: float) -> Decimal:
+    """Five telling digits, never below zero."""
+    return Decimal(f"{max(0.0, float(value)):.5g}").normalize() + Decimal(0)
+
+
+def from_sheet(whole: WholeSheet) -> dict[str, Any]:
+    """What can be drawn of a trace whose file is not here: the rail's moments on the sheet."""
+    series = whole.sheet.conditions.get("series") or []
+    if not series:
+        return {}
+    times = [float(p["t_s"]) for p in series]
+    channels = [
+        channel(name, whole.sheet.unit, np.array([float(p[name]) for p in series]))
+        for name in ("wanted", "actual")
+    ]
+    return {"from_s": times[0], "to_s": times[-1], "channels": channels}
+
+
+def more(_whole: WholeSheet, result: RailResult, _unit: str) -> dict[str, Any]:
+    """How many moments there are."""
+    return {"measured": len(result.sheet.series)}
+
+
+RAIL = ScreenKind(
+    code=KIND,
+    gauge=None,
+    knobs=(ENGINE,),
+    trace=Tracing(
+        words="Bring in a trace of the rail", find=follow, from_sheet=from_sheet, band=BEYOND
+    ),
+    more=more,
+)

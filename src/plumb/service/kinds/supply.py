@@ -1,0 +1,57 @@
+"""The supply pressure on the screen: a row a state of the engine."""
+
+from typing import Any
+
+from plumb.core.measure.finding import Finding
+from plumb.core.procedures.supply.analysis import KIND, NAMES, SupplyResult
+from plumb.service.kinds.kind import At, ScreenKind
+from plumb.service.kinds.knobs import ENGINE, Field, Knob, between
+from plumb.service.kinds.shown import hundredths
+from plumb.service.views.sheet import FormView
+from plumb.store.records import WholeSheet
+
+
+def _window_knob(state: str, name: str) -> Knob:
+    """The window of one state."""
+    return Knob(
+        name,
+        (
+            Field(f"windows.{state}.low", "Lower limit, {unit}"),
+            Field(f"windows.{state}.high", "Upper limit, {unit}"),
+            Field(f"windows.{state}.source", "Who says so", "text"),
+        ),
+        lambda get: (
+            between(get, f"windows.{state}.low", f"windows.{state}.high", "{unit}") or "unknown"
+        ),
+        window=True,
+    )
+
+
+def hangs(finding: Finding, _result: SupplyResult, _unit: str) -> At:
+    """Each state has a window of its own: the bob hangs in hundredths of its half-width."""
+    if finding.deviation is None or finding.u is None:
+        return None, None
+    half = finding.tolerance or 1.0
+    return hundredths(finding.deviation / half), hundredths(finding.u / half)
+
+
+def more(whole: WholeSheet, _result: SupplyResult, _unit: str) -> dict[str, Any]:
+    """What was heard of the pump."""
+    return {
+        "form": FormView(
+            complaint=[], codes=[], hose="", connectors="", note="",
+            pump=whole.sheet.conditions.get("pump", ""),
+            complaints=[],
+        )
+    }  # fmt: skip
+
+
+SUPPLY = ScreenKind(
+    code=KIND,
+    knobs=(*(_window_knob(state, name) for state, name in NAMES.items()), ENGINE),
+    form=(Field("pump", "Pump", "text"),),
+    columns=("reads",),
+    names=NAMES,
+    hangs=hangs,
+    more=more,
+)

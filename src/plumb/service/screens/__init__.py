@@ -1,0 +1,1 @@
+"""What each screen shows: sheets, jobs and traces as views."""

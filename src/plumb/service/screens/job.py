@@ -1,0 +1,248 @@
+"""A job on the screen: its vehicle, its route, its next step, its verdict."""
+
+from collections.abc import Mapping, Sequence
+from typing import Final
+
+from plumb.core.measure.decision import State, Thresholds
+from plumb.core.procedures import AnyKind, Result, kind_of
+from plumb.core.procedures import route as route_of
+from plumb.core.weigh.facts import newest
+from plumb.core.weigh.job import JobResult
+from plumb.core.weigh.suspicions import NOT_RULED_OUT
+from plumb.core.weigh.verdict import Verdict
+from plumb.core.weigh.words_next import before_condemning
+from plumb.core.weigh.words_verdict import (
+    ACTION_WORDS,
+    CONDITION_WORDS,
+    TONE,
+    assumed,
+    one_or_all,
+    ruled_out,
+    sentence,
+)
+from plumb.service.kinds import SCREEN_KINDS
+from plumb.service.kinds.kind import CORRIDOR
+from plumb.service.screens.rows import row_views
+from plumb.service.screens.sheet import ran_at
+from plumb.service.stored.analysis import weighed
+from plumb.service.views.job import (
+    InjectorView,
+    JobView,
+    KnotView,
+    VehicleView,
+    VerdictRowView,
+    VerdictView,
+)
+from plumb.service.views.next import next_view
+from plumb.service.views.sheet import AdviceView, RowView, SpanView
+from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
+
+_HOT_C: Final = 60.0
+"""Above this an engine is no longer cold; common practice, no source."""
+
+
+def vehicle_view(vehicle: VehicleRecord, injectors: Sequence[InjectorRecord]) -> VehicleView:
+    """A vehicle for a screen."""
+    return VehicleView(
+        id=vehicle.id,
+        name=vehicle.name,
+        registration=vehicle.registration,
+        fuel_system=vehicle.fuel_system,
+        injectors=[
+            InjectorView(label=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed)
+            for i in injectors
+        ],
+    )
+
+
+def job_view(
+    job: JobRecord,
+    vehicle: VehicleRecord,
+    injectors: tuple[InjectorRecord, ...],
+    sheets: list[WholeSheet],
+    thresholds: Thresholds,
+) -> JobView:
+    """A job with its vehicle, its route, what comes next and what it all says."""
+    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds)
+    there = newest(result.sheets)
+    step = result.next_step
+    on = there[step.kind][1] if step and step.kind in there else None
+    return JobView(
+        number=job.number,
+        opened=job.opened_typed,
+        closed=job.closed_at is not None,
+        complaint=job.complaint,
+        codes=list(job.codes),
+        version=job.version,
+        distance_km=job.distance_typed,
+        vehicle=vehicle_view(vehicle, injectors),
+        route=route(job, vehicle, sheets, result),
+        next=next_view(step, on),
+        repeats=_repeats(vehicle, result),
+        verdict=verdict_view(injectors, sheets, result),
+    )
+
+
+def _repeats(vehicle: VehicleRecord, result: JobResult) -> str:
+    """The sheet that compared the injectors: it is the one to do again after the fix."""
+    done = {r.kind for _, r in result.sheets}
+    return next(
+        (k.code for k in route_of(vehicle.fuel_system) if k.compares and k.code in done), ""
+    )
+
+
+def route(
+    job: JobRecord, vehicle: VehicleRecord, sheets: list[WholeSheet], result: JobResult
+) -> list[KnotView]:
+    """The knots in working order: sheets that are there, and those that could be begun.
+
+    What nobody needs yet is left out: the flow bench and the loaded coil test until they are asked
+    for or begun; once the supply has failed, nothing behind it is offered as next.
+    """
+    aside = {s["kind"]: str(s["reason"]) for s in job.set_aside or ()}
+    by_key = dict(result.sheets)
+    wanted = result.next_step.kind if result.next_step else ""
+    knots: list[KnotView] = []
+    for kind in route_of(vehicle.fuel_system):
+        code = kind.code
+        mine = [w for w in sheets if w.sheet.kind == code]
+        knots += [_there(w, by_key[w.sheet.key], n, result) for n, w in enumerate(mine)]
+        if not mine and (not kind.optional or code == wanted or code in aside):
+            state = "aside" if code in aside else "next" if code == wanted else "open"
+            sub = aside.get(code, _why_cold(kind, result) if state == "open" else "next")
+            knots.append(
+                KnotView(sheet_id=0, key="", kind=code, title=kind.title, sub=sub, state=state)
+            )
+    return knots
+
+
+def _why_cold(kind: AnyKind, result: JobResult) -> str:
+    """A word on a knot that waits: cold work on a hot engine."""
+    if not kind.effort.cold:
+        return ""
+    noted = [SCREEN_KINDS[r.kind].engine_c(r) for _, r in result.sheets]
+    hot = any(c is not None and c > _HOT_C for c in noted)
+    return "engine hot: corrected, or tomorrow" if hot else "cold engine"
+
+
+def _there(whole: WholeSheet, sheet: Result, position: int, result: JobResult) -> KnotView:
+    step = result.next_step
+    asked = step is not None and step.kind == whole.sheet.kind
+    waits = SCREEN_KINDS[sheet.kind].waits(sheet)
+    state = "now" if not sheet.begun or waits or asked else "done"
+    return KnotView(
+        sheet_id=whole.sheet.id,
+        key=whole.sheet.key,
+        kind=whole.sheet.kind,
+        title=kind_of(sheet).title + (" again" if position else ""),
+        sub=knot_words(whole, sheet),
+        state=state,
+    )
+
+
+def knot_words(whole: WholeSheet, sheet: Result) -> str:
+    """A line under a knot: how far it is, or what it says."""
+    if not sheet.begun:
+        return "nothing noted yet"
+    if not SCREEN_KINDS[sheet.kind].flows:
+        spans = kind_of(sheet).headline(sheet, whole.sheet.unit)
+        text = "".join(s.text for s in spans).rstrip(".")
+        return text.split(":")[0] if len(text) > 44 else text
+    measured = sum(1 for f in sheet.findings if f.passes or f.state is State.NO_RESPONSE)
+    unsettled = sum(1 for f in sheet.findings if f.state is State.UNSETTLED)
+    out = {State.LOW, State.HIGH, State.NO_RESPONSE, State.SPLIT}
+    leaning = sum(1 for f in sheet.findings if f.state in out)
+    text = f"{measured} of {len(whole.injectors)}"
+    if unsettled:
+        text += f", {unsettled} to repeat"
+    return text + (f", {leaning} out" if leaning else "")
+
+
+def verdict_view(
+    injectors: tuple[InjectorRecord, ...],
+    sheets: list[WholeSheet],
+    result: JobResult,
+) -> VerdictView:
+    """The verdict screen: sentence, matrix, ruled out, assumed."""
+    there = newest(result.sheets)
+    kinds = [k for k, s in SCREEN_KINDS.items() if not s.kind.of_engine and k in there]
+    by_key = {w.sheet.key: w for w in sheets}
+    rows = {
+        kind: {
+            r.injector: r
+            for r in row_views(
+                by_key[there[kind][0]], there[kind][1], by_key[there[kind][0]].sheet.unit,
+                ran_at(by_key[there[kind][0]]),
+            )
+        }
+        for kind in kinds
+    }  # fmt: skip
+    flow = next((k for k in kinds if SCREEN_KINDS[k].flows), None)
+    verdicts = dict(result.verdicts)
+    return VerdictView(
+        sentence=[SpanView(text=s.text, tone=s.tone) for s in sentence(result)],
+        sub=_sub(sheets, result),
+        columns=[SCREEN_KINDS[k].kind.head or SCREEN_KINDS[k].kind.title for k in kinds],
+        chart=kinds.index(flow) if flow else None,
+        corridor_percent=SCREEN_KINDS[flow].corridor(there[flow][1]) if flow else CORRIDOR,
+        rows=[
+            _verdict_row(i, verdicts[i.label], kinds, rows, flow, there, result)
+            for i in injectors
+            if i.label in verdicts
+        ],
+        causes=[words for _, words in result.causes],
+        ruled_out=[AdviceView(title=a.title, text=a.text) for a in ruled_out(result)],
+        assumed=list(assumed(result)),
+        advice=[AdviceView(title=a.title, text=a.text) for a in before_condemning(result.verdicts)]
+        + (
+            [AdviceView(title="One or the set", text=text)]
+            if (text := one_or_all(result.verdicts))
+            else []
+        ),
+    )
+
+
+def _sub(sheets: list[WholeSheet], result: JobResult) -> str:
+    count = sum(len(w.readings) for w in sheets)
+    open_ = sum(1 for _, v in result.verdicts if v.condition == "not_settled")
+    begun = sum(1 for _, r in result.sheets if r.begun)
+    left = f"{open_} not settled" if open_ else "nothing left unsettled"
+    return f"{begun} sheet{'s' * (begun != 1)}, {count} readings, {left}"
+
+
+def _verdict_row(
+    injector: InjectorRecord,
+    verdict: Verdict,
+    kinds: Sequence[str],
+    rows: Mapping[str, Mapping[str, RowView]],
+    flow: str | None,
+    there: dict[str, tuple[str, Result]],
+    result: JobResult,
+) -> VerdictRowView:
+    label = injector.label
+    hung = rows[flow].get(label) if flow else None
+    return VerdictRowView(
+        injector=label,
+        bank=injector.bank,
+        feed=injector.feed,
+        cells=[_cell(kind, label, there[kind][1]) for kind in kinds],
+        at=hung.at if hung else None,
+        u_at=hung.u_at if hung else None,
+        tone=TONE.get(verdict.condition, ""),
+        condition=verdict.condition,
+        condition_words=CONDITION_WORDS[verdict.condition],
+        action=verdict.action,
+        action_words=ACTION_WORDS[verdict.action],
+        because=verdict.because,
+        evidence=[f.text for f in result.facts_about(label)],
+        not_ruled_out=[NOT_RULED_OUT[c] for c in verdict.not_ruled_out],
+        ruled_out=[NOT_RULED_OUT[c] for c in verdict.ruled_out],
+        rows=list(verdict.fired),
+        contradictions=[c.text for c in verdict.contradictions],
+    )
+
+
+def _cell(kind: str, label: str, sheet: Result) -> str:
+    """What one sheet shows of one injector, in a word or a figure."""
+    finding = next((f for f in sheet.findings if f.injector == label), None)
+    return "" if finding is None else SCREEN_KINDS[kind].cell(finding, sheet)

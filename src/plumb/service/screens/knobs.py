@@ -1,0 +1,44 @@
+"""The conditions of a stored sheet as knobs, figures as typed."""
+
+from dataclasses import replace
+
+from plumb.service.kinds import SCREEN_KINDS
+from plumb.service.kinds.conditions import shown
+from plumb.service.kinds.knobs import Field
+from plumb.service.kinds.shims import shim_unit
+from plumb.service.views.sheet import FieldView, KnobView, OptionView
+from plumb.store.records import WholeSheet
+
+
+def field_view(field: Field, value: str) -> FieldView:
+    """One field, with its text as typed; ``{unit}`` in its label is left for who knows the unit."""
+    return FieldView(
+        key=field.key,
+        label=field.label,
+        kind=field.kind,
+        value=value,
+        options=[OptionView(code=c, label=w) for c, w in field.options],
+    )
+
+
+def knob_views(whole: WholeSheet) -> list[KnobView]:
+    """The knobs of a stored sheet, figures as typed."""
+    sheet = whole.sheet
+    data = {**sheet.conditions, "gauge": sheet.conditions.get("meter") or {}}
+    length = shim_unit(whole)
+    knobs = SCREEN_KINDS[sheet.kind].knobs
+    texts = {f.key: shown(data, f, length) for knob in knobs for f in knob.fields}
+
+    def told(text: str) -> str:
+        return text.replace("{unit}", sheet.unit).replace("{shim}", length)
+
+    return [
+        KnobView(
+            name=knob.name,
+            value=told(knob.shows(lambda key: texts.get(key, ""))),
+            note=knob.note,
+            window=knob.window,
+            fields=[field_view(replace(f, label=told(f.label)), texts[f.key]) for f in knob.fields],
+        )
+        for knob in knobs
+    ]

@@ -1,0 +1,61 @@
+"""From a stored sheet to what the core makes of it; kept in memory while its version holds."""
+
+from collections import OrderedDict
+from dataclasses import replace
+from threading import Lock
+from typing import Any, Final
+
+from plumb.core.measure.decision import Thresholds
+from plumb.core.procedures import Result
+from plumb.core.weigh.job import Job, JobResult, analyse_sheet, weigh
+from plumb.jobfile.kinds import FILE_KINDS
+from plumb.service.stored.parts import engine_of, head_of, noted_on
+from plumb.store.records import InjectorRecord, JobRecord, WholeSheet
+
+_MOST_KEPT: Final = 512
+_kept: "OrderedDict[tuple[Any, ...], Result]" = OrderedDict()
+_lock = Lock()
+
+
+def analysed(whole: WholeSheet, thresholds: Thresholds) -> Result:
+    """The core's result of a stored sheet; the same version gives the same result."""
+    sheet = whole.sheet
+    labels = tuple(i.label for i in whole.injectors)
+    key = (
+        sheet.id, sheet.version, sheet.taken_at, labels, len(whole.readings), whole.learnt,
+        thresholds,
+    )  # fmt: skip
+    with _lock:
+        if key in _kept:
+            _kept.move_to_end(key)
+            return _kept[key]
+    core: Any = FILE_KINDS[sheet.kind].core(head_of(whole), noted_on(whole), engine_of(whole))
+    if whole.learnt:
+        core = replace(core, learnt=(*core.learnt, *whole.learnt))
+    result = analyse_sheet(core, thresholds)
+    with _lock:
+        _kept[key] = result
+        while len(_kept) > _MOST_KEPT:
+            _kept.popitem(last=False)
+    return result
+
+
+def weighed(
+    job: JobRecord,
+    fuel_system: str,
+    injectors: tuple[InjectorRecord, ...],
+    sheets: list[WholeSheet],
+    thresholds: Thresholds,
+) -> JobResult:
+    """Every sheet of a stored job weighed into its verdicts."""
+    return weigh(
+        Job(
+            injectors=tuple(i.label for i in injectors),
+            sheets=(),
+            fuel_system=fuel_system,
+            feeds={i.label: i.feed for i in injectors if i.feed},
+            banks={i.label: i.bank for i in injectors if i.bank},
+            set_aside=frozenset(s["kind"] for s in job.set_aside or ()),
+        ),
+        tuple((whole.sheet.key, analysed(whole, thresholds)) for whole in sheets),
+    )

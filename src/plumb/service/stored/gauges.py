@@ -1,0 +1,42 @@
+"""A gauge as it is typed, and as the job file has it."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from plumb.core.measure.problems import PlumbError, Problem
+from plumb.core.measure.quantities import parse_number
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gauge:
+    """A gauge as typed: name, unit, step, and for a meter its leads and accuracy."""
+
+    name: str
+    unit: str
+    step: str
+    lead: str = ""
+    percent: str = ""
+    counts: str = ""
+
+
+def gauge_json(gauge: Gauge) -> dict[str, Any]:
+    """A gauge as the job file has it."""
+    made: dict[str, Any] = {"name": gauge.name, "step": typed_step(gauge.step)}
+    for name in ("lead", "percent", "counts"):
+        text = getattr(gauge, name)
+        if text:
+            made[name] = parse_number(text, f"gauge.{name}")
+    return made
+
+
+def typed_step(text: str) -> Decimal:
+    """A gauge's step as typed; above zero."""
+    step = parse_number(text, "step")
+    if step <= 0:
+        raise PlumbError(
+            Problem(
+                path="step", rule="a gauge's step is above zero", value=text, code="not_positive"
+            )
+        )
+    return step

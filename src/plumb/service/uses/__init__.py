@@ -1,0 +1,1 @@
+"""What a person does, one file a use."""

@@ -1,0 +1,231 @@
+"""What a person does with jobs: a new job, its route, closing it."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import Connection, Engine
+from sqlalchemy.exc import IntegrityError
+
+from plumb.core.measure.decision import Thresholds
+from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
+from plumb.core.procedures import USUAL_FIRST, route
+from plumb.service.screens.job import job_view
+from plumb.service.screens.sheet import sheet_view
+from plumb.service.stored.gauges import Gauge
+from plumb.service.stored.known import known_job, known_sheet
+from plumb.service.stored.lessons import all_with_learnt
+from plumb.service.stored.parts import instant, now
+from plumb.service.uses.new_sheets import start_sheet
+from plumb.service.uses.vehicles import lay_out
+from plumb.service.views.job import JobView
+from plumb.service.views.sheet import SheetView
+from plumb.store import jobs as store
+from plumb.store import sheets as sheet_store
+from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
+from plumb.store.session import retried, transaction
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewJob:
+    """A new job: a vehicle that is known, or what is needed to make one.
+
+    ``cylinders`` injectors are made for a new vehicle, in two banks when ``banks`` is 2, or as the
+    shelf's layout says; ``begin_with`` is the first sheet.
+    """
+
+    request_id: str
+    vehicle_id: int | None = None
+    vehicle_name: str = ""
+    registration: str = ""
+    fuel_system: str = "port"
+    cylinders: int = 4
+    banks: int = 1
+    layout_id: int | None = None
+    complaint: str = ""
+    codes: tuple[str, ...] = ()
+    gauge_id: int | None = None
+    begin_with: str = USUAL_FIRST
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobChange:
+    """What may be changed of a job; None stays.
+
+    ``version`` is the job's when the person saw complaint and codes.  ``aside`` is (kind, reason): a
+    procedure that will not be done; an empty reason takes it back.
+    """
+
+    version: int | None = None
+
+    complaint: str | None = None
+    codes: list[str] | None = None
+    closed: bool | None = None
+    aside: tuple[str, str] | None = None
+
+
+@retried
+def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
+    """A job with its vehicle, its route and its verdict."""
+    with transaction(engine) as connection:
+        job, vehicle = known_job(connection, number)
+        injectors = sheet_store.injectors_of(connection, vehicle.id)
+        sheets = all_with_learnt(connection, sheet_store.sheets_of(connection, job.id))
+    return job_view(job, vehicle, injectors, sheets, thresholds)
+
+
+def make_injectors(cylinders: int, banks: int) -> list[dict[str, Any]]:
+    """Injectors 1 to n; with two banks odd ones on A, even ones on B (it can be changed)."""
+    return [
+        {
+            "label": str(n),
+            "cylinder": n,
+            "feed": "",
+            "bank": "" if banks == 1 else ("A" if n % 2 else "B"),
+            "extras": None,
+        }
+        for n in range(1, cylinders + 1)
+    ]
+
+
+@retried
+def new_job(engine: Engine, wanted: NewJob, thresholds: Thresholds) -> SheetView:
+    """Open a job with its first sheet; the same request again gives the same job.
+
+    Raises :class:`PlumbError` without a vehicle, :class:`NotThere` for one that is not there.
+    """
+    try:
+        with transaction(engine) as connection:
+            whole = _open(connection, wanted)
+    except IntegrityError:
+        # The same request came twice at once: the other one made the job.
+        with transaction(engine) as connection:
+            if store.job_number_by_request(connection, wanted.request_id) is None:
+                raise
+            whole = _open(connection, wanted)
+    return sheet_view(whole, thresholds)
+
+
+def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
+    number = store.job_number_by_request(connection, wanted.request_id)
+    if number is None:
+        vehicle_id = _vehicle(connection, wanted)
+        number = store.next_job_number(connection)
+        opened = datetime.now(UTC).isoformat(timespec="seconds")
+        store.add_job(
+            connection,
+            {
+                "number": number,
+                "vehicle_id": vehicle_id,
+                "opened_typed": opened,
+                "opened_at": instant(opened),
+                "complaint": wanted.complaint,
+                "codes": list(wanted.codes),
+                "request_id": wanted.request_id,
+            },
+        )
+        job, vehicle = known_job(connection, number)
+        gauge = _gauge(connection, wanted.gauge_id)
+        sheet_id = start_sheet(
+            connection, job, vehicle, wanted.begin_with, gauge, wanted.request_id
+        )
+    else:
+        job, _vehicle_there = known_job(connection, number)
+        sheet_id = sheet_store.sheet_ids(connection, job.id)[0]
+    return known_sheet(connection, sheet_id)
+
+
+def _vehicle(connection: Connection, wanted: NewJob) -> int:
+    if wanted.vehicle_id is not None:
+        known = store.vehicle_by_id(connection, wanted.vehicle_id)
+        if known is None:
+            raise NotThere(
+                Problem(
+                    path="vehicle_id",
+                    rule="there is no such vehicle",
+                    value=str(wanted.vehicle_id),
+                    code="no_such_vehicle",
+                )
+            )
+        return known.id
+    if not wanted.vehicle_name.strip():
+        raise PlumbError(Problem(path="vehicle_name", rule="name the vehicle", code="missing"))
+    injectors = (
+        lay_out(connection, wanted.layout_id)
+        if wanted.layout_id is not None
+        else make_injectors(wanted.cylinders, wanted.banks)
+    )
+    return store.add_vehicle(
+        connection,
+        {
+            "name": wanted.vehicle_name.strip(),
+            "registration": wanted.registration.strip(),
+            "fuel_system": wanted.fuel_system,
+            "extras": None,
+        },
+        injectors,
+    )
+
+
+def _gauge(connection: Connection, gauge_id: int | None) -> Gauge | None:
+    """The gauge asked for; None leaves it to the sheet."""
+    if gauge_id is None:
+        return None
+    chosen = next((g for g in store.gauges(connection) if g.id == gauge_id), None)
+    if chosen is None:
+        raise NotThere(
+            Problem(
+                path="gauge_id",
+                rule="there is no such gauge",
+                value=str(gauge_id),
+                code="no_such_gauge",
+            )
+        )
+    return Gauge(name=chosen.name, unit=chosen.unit, step=chosen.step_typed)
+
+
+def change_job(engine: Engine, number: str, change: JobChange, thresholds: Thresholds) -> JobView:
+    """Change complaint or codes, set a procedure aside, close a job or open it again.
+
+    Raises :class:`Conflict` when someone changed complaint or codes since ``change.version``.
+    """
+    _change(engine, number, change)
+    return show_job(engine, number, thresholds)
+
+
+@retried
+def _change(engine: Engine, number: str, change: JobChange) -> None:
+    with transaction(engine) as connection:
+        job, vehicle = known_job(connection, number, lock=True)
+        said = {"complaint": change.complaint, "codes": change.codes}
+        values: dict[str, Any] = {name: v for name, v in said.items() if v is not None}
+        if values and job.version != change.version:
+            raise Conflict(
+                Problem(
+                    path="version",
+                    value=str(change.version),
+                    code="newer_there",
+                    rule="complaint or codes were changed meanwhile: "
+                    f"{', '.join((job.complaint, *job.codes)) or 'they are empty now'}",
+                )
+            )
+        if values:
+            values["version"] = job.version + 1
+        if change.closed is not None:
+            values["closed_at"] = now() if change.closed else None
+        if change.aside is not None:
+            values["set_aside"] = _aside(job, vehicle, change.aside)
+        if values:
+            store.change_job(connection, job.id, values)
+
+
+def _aside(job: JobRecord, vehicle: VehicleRecord, aside: tuple[str, str]) -> list[dict[str, Any]]:
+    kind, reason = aside
+    if kind not in {k.code for k in route(vehicle.fuel_system)}:
+        raise PlumbError(
+            Problem(
+                path="aside.kind", rule="a sheet of this route", value=kind, code="no_procedure"
+            )
+        )
+    kept = [s for s in job.set_aside or [] if s["kind"] != kind]
+    return [*kept, {"kind": kind, "reason": reason.strip()}] if reason.strip() else kept

@@ -1,0 +1,119 @@
+"""What a person does to begin a sheet: which kind, with which gauge, with what the shop last noted."""
+
+from typing import Any, Final
+
+from sqlalchemy import Connection, Engine
+
+from plumb.core.measure.decision import Thresholds
+from plumb.core.measure.problems import PlumbError, Problem
+from plumb.core.measure.quantities import KPA_PER
+from plumb.core.procedures import route
+from plumb.jobfile.kinds import FILE_KINDS
+from plumb.service.kinds import SCREEN_KINDS, AnyScreenKind
+from plumb.service.screens.sheet import sheet_view
+from plumb.service.stored.gauges import Gauge, gauge_json
+from plumb.service.stored.known import known_job, known_sheet
+from plumb.service.stored.parts import checked, sheet_columns
+from plumb.service.views.sheet import SheetView
+from plumb.store import jobs as job_store
+from plumb.store import sheets as store
+from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
+from plumb.store.session import retried, transaction
+
+COARSEST_KPA: Final = 20.0
+"""A gauge of coarser steps is a hand pump's: 3 psi and more tell nothing on a rail."""
+
+
+def start_sheet(
+    connection: Connection,
+    job: JobRecord,
+    vehicle: VehicleRecord,
+    code: str,
+    gauge: Gauge | None,
+    request_id: str,
+) -> int:
+    """Begin an empty sheet of a kind; its id.  Without a gauge the last one of its unit is taken.
+
+    Raises :class:`PlumbError` for a kind that this fuel system does not have.
+    """
+    kinds = route(vehicle.fuel_system)
+    if code not in {k.code for k in kinds}:
+        raise PlumbError(
+            Problem(
+                path="kind",
+                value=code,
+                code="no_procedure",
+                rule="the sheets for this fuel system are " + ", ".join(k.code for k in kinds),
+            )
+        )
+    screen = SCREEN_KINDS[code]
+    data: dict[str, Any] = {"kind": code, "id": _free_key(connection, job.id)}
+    fields = FILE_KINDS[code].model.model_fields
+    if "gauge" in fields:
+        chosen = gauge or _usual_gauge(connection, job.id, screen)
+        data |= {"unit": chosen.unit, "gauge": gauge_json(chosen)}
+    elif "unit" in fields:
+        data["unit"] = screen.kind.unit
+    data |= screen.begins_with(connection, vehicle)
+    data |= {name: [] for name in ("readings",) if name in fields}
+    values = sheet_columns(checked(data), job.id, vehicle.id)
+    return store.add_sheet(connection, {**values, "request_id": request_id})
+
+
+def _usual_gauge(connection: Connection, job_id: int, screen: AnyScreenKind) -> Gauge:
+    """The gauge of the job's last sheet of this kind of unit, else the shelf's first, else plain."""
+    plain = screen.gauge or Gauge(name="", unit=screen.kind.unit, step="1")
+    pressure = plain.unit in KPA_PER
+
+    def fits(unit: str) -> bool:
+        return unit == plain.unit or (pressure and unit in KPA_PER)
+
+    if screen.own_gauge:
+        # A dial from the rail does not reach so far: only a gauge of the kind's own will do.
+        stamps = store.stamps_of_kind(connection, screen.code)[-1:]
+        last = store.sheets_by_id(connection, [s.id for s in stamps])
+        return _gauge_of(last[0]) if last else plain
+    for whole in reversed(store.sheets_of(connection, job_id)):
+        if whole.sheet.unit and fits(whole.sheet.unit):
+            return _gauge_of(whole)
+    for shelf in job_store.gauges(connection):
+        if fits(shelf.unit) and (not pressure or shelf.step <= COARSEST_KPA):
+            more = {k: str(v) for k, v in (shelf.extras or {}).items()}
+            return Gauge(name=shelf.name, unit=shelf.unit, step=shelf.step_typed, **more)
+    return plain
+
+
+def _gauge_of(whole: WholeSheet) -> Gauge:
+    """The gauge that a sheet was taken with."""
+    sheet, meter = whole.sheet, whole.sheet.conditions.get("meter") or {}
+    return Gauge(
+        name=sheet.gauge_name, unit=sheet.unit, step=sheet.gauge_step_typed,
+        **{k: str(v) for k, v in meter.items()},
+    )  # fmt: skip
+
+
+@retried
+def new_sheet(
+    engine: Engine,
+    number: str,
+    request_id: str,
+    code: str,
+    gauge: Gauge | None,
+    thresholds: Thresholds,
+) -> SheetView:
+    """A new, empty sheet on a job; the same request again gives the same sheet."""
+    with transaction(engine) as connection:
+        job, vehicle = known_job(connection, number, lock=True)
+        sheet_id = store.sheet_by_request(connection, request_id)
+        if sheet_id is None:
+            sheet_id = start_sheet(connection, job, vehicle, code, gauge, request_id)
+        whole = known_sheet(connection, sheet_id)
+    return sheet_view(whole, thresholds)
+
+
+def _free_key(connection: Connection, job_id: int) -> str:
+    keys = store.sheet_keys(connection, job_id)
+    number = len(keys) + 1
+    while f"s{number}" in keys:
+        number += 1
+    return f"s{number}"

@@ -1,0 +1,253 @@
+"""The shelf: gauges, windows, rules of the shop, layouts.  A sheet copies what it takes."""
+
+from decimal import Decimal
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy import Engine
+from sqlalchemy.exc import IntegrityError
+
+from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
+from plumb.core.measure.quantities import UNITS, parse_number, plain
+from plumb.core.procedures import BY_CODE
+from plumb.jobfile.kinds import FILE_KINDS
+from plumb.jobfile.kinds.kind import factor_of
+from plumb.jobfile.models import RulePart
+from plumb.jobfile.reading import problems_of
+from plumb.service.kinds.conditions import fields_of, put
+from plumb.service.stored.gauges import Gauge, typed_step
+from plumb.service.stored.parts import checked, units_of
+from plumb.service.views.job import ShelfView
+from plumb.service.views.sheet import GaugeView
+from plumb.store import jobs as store
+from plumb.store import sheets as sheet_store
+from plumb.store.records import GaugeRecord, ShelfRecord
+from plumb.store.session import retried, transaction
+
+_RULE_NUMBERS = ("tolerance_percent", "limit", "reject", "score", "alpha")
+
+
+def _gauge_view(gauge: GaugeRecord) -> GaugeView:
+    # A whole number comes back as an int, which has no digits of its own to keep.
+    more = {k: plain(Decimal(v)) for k, v in (gauge.extras or {}).items()}
+    return GaugeView(id=gauge.id, name=gauge.name, unit=gauge.unit, step=gauge.step_typed, **more)
+
+
+@retried
+def list_gauges(engine: Engine) -> list[GaugeView]:
+    """The gauges on the shelf."""
+    with transaction(engine) as connection:
+        return [_gauge_view(g) for g in store.gauges(connection)]
+
+
+def _gauge_values(gauge: Gauge) -> dict[str, Any]:
+    step = typed_step(gauge.step)
+    if gauge.unit not in UNITS:
+        raise PlumbError(
+            Problem(
+                path="unit", rule="the unit is one of " + ", ".join(UNITS), value=gauge.unit,
+                code="unknown_unit",
+            )
+        )  # fmt: skip
+    if not gauge.name.strip():
+        raise PlumbError(Problem(path="name", rule="name the gauge", code="missing"))
+    extras = {
+        name: parse_number(text, name)
+        for name in ("lead", "percent", "counts")
+        if (text := getattr(gauge, name).strip())
+    }
+    for name, value in extras.items():
+        if value < 0:
+            raise PlumbError(
+                Problem(path=name, rule="not below zero", value=str(value), code="below_zero")
+            )
+    return {
+        "name": gauge.name.strip(),
+        "unit": gauge.unit,
+        "step_typed": str(step),
+        "step": float(step) * factor_of(gauge.unit),
+        "extras": extras or None,
+    }
+
+
+def _taken(what: str, name: str) -> Conflict:
+    return Conflict(
+        Problem(path="name", rule=f"there is a {what} of that name", value=name, code="name_taken")
+    )
+
+
+def _gone(what: str, entry_id: int) -> NotThere:
+    return NotThere(
+        Problem(
+            path="id", rule=f"there is no such {what}", value=str(entry_id), code="no_such_entry"
+        )
+    )
+
+
+@retried
+def add_gauge(engine: Engine, gauge: Gauge) -> GaugeView:
+    """Put a gauge on the shelf; :class:`Conflict` when the name is taken."""
+    values = _gauge_values(gauge)
+    try:
+        with transaction(engine) as connection:
+            gauge_id = store.add_gauge(connection, values)
+            return next(_gauge_view(g) for g in store.gauges(connection) if g.id == gauge_id)
+    except IntegrityError:
+        raise _taken("gauge", gauge.name) from None
+
+
+@retried
+def change_gauge(engine: Engine, gauge_id: int, gauge: Gauge) -> GaugeView:
+    """Change a gauge of the shelf; sheets that used it keep what they copied."""
+    values = _gauge_values(gauge)
+    try:
+        with transaction(engine) as connection:
+            store.change_gauge(connection, gauge_id, values)
+            found = [g for g in store.gauges(connection) if g.id == gauge_id]
+    except IntegrityError:
+        raise _taken("gauge", gauge.name) from None
+    if not found:
+        raise _gone("gauge", gauge_id)
+    return _gauge_view(found[0])
+
+
+@retried
+def drop_gauge(engine: Engine, gauge_id: int) -> None:
+    """Take a gauge off the shelf."""
+    with transaction(engine) as connection:
+        if not store.drop_gauge(connection, gauge_id):
+            raise _gone("gauge", gauge_id)
+
+
+def _view(entry: ShelfRecord) -> ShelfView:
+    if entry.what == "layout":
+        injectors = entry.body["injectors"]
+        values = {
+            str(i["id"]): ", ".join(
+                x
+                for x in (
+                    f"bank {i['bank']}" if i.get("bank") else "",
+                    f"feed {i['feed']}" if i.get("feed") else "",
+                )
+                if x
+            )
+            for i in injectors
+        }
+    else:
+        values = {k: str(v) for k, v in entry.body.items()}
+    return ShelfView(
+        id=entry.id, what=entry.what, name=entry.name, kind=entry.kind, unit=entry.unit,
+        values=values,
+    )  # fmt: skip
+
+
+@retried
+def list_shelf(engine: Engine, what: str | None = None) -> list[ShelfView]:
+    """Windows, rules and layouts, by name."""
+    with transaction(engine) as connection:
+        return [_view(e) for e in store.shelf(connection, what)]
+
+
+def _window_values(kind: str, unit: str, values: dict[str, str]) -> dict[str, str]:
+    """A window's typed texts, checked by the model of the sheet it is for."""
+    known = fields_of(kind)
+    typed = {k: v.strip() for k, v in values.items() if v.strip()}
+    for key, text in typed.items():
+        if key not in known or not key.startswith(("window", "windows", "expected")):
+            raise PlumbError(
+                Problem(path=key, rule=f"no limit of {kind}", value=text, code="unknown_condition")
+            )
+        if known[key].kind == "number":
+            parse_number(text, key)
+    if not any(known[k].kind == "number" for k in typed):
+        raise PlumbError(Problem(path="values", rule="a limit is needed", code="missing"))
+    if unit not in units_of(kind):
+        raise PlumbError(
+            Problem(path="unit", rule=f"a unit of {kind}", value=unit, code="unknown_unit")
+        )
+    _try_window(kind, unit, typed)
+    return typed
+
+
+def _try_window(kind: str, unit: str, typed: dict[str, str]) -> None:
+    """Put the texts on an empty sheet of the kind: what does not fit there does not fit here."""
+    data = put({"kind": kind, "id": "s", "unit": unit, "gauge": {"step": 1}}, kind, typed)
+    if "readings" in FILE_KINDS[kind].model.model_fields:
+        data["readings"] = []
+    checked(data)
+
+
+def _rule_values(values: dict[str, str]) -> dict[str, str]:
+    """A rule's typed texts, checked by the model of the file."""
+    typed = {k: v.strip() for k, v in values.items() if v.strip()}
+    raw = {k: parse_number(v, k) if k in _RULE_NUMBERS else v for k, v in typed.items()}
+    try:
+        RulePart.model_validate(raw)
+    except ValidationError as error:
+        raise PlumbError(problems_of(error)) from error
+    return typed
+
+
+def _body(entry: ShelfView) -> dict[str, Any]:
+    if not entry.name.strip():
+        raise PlumbError(Problem(path="name", rule="name the entry", code="missing"))
+    if entry.what == "rule":
+        return dict(_rule_values(entry.values))
+    if entry.kind not in BY_CODE:
+        raise PlumbError(
+            Problem(path="kind", rule="a kind of sheet", value=entry.kind, code="no_procedure")
+        )
+    return dict(_window_values(entry.kind, entry.unit, entry.values))
+
+
+@retried
+def keep(engine: Engine, entry: ShelfView) -> ShelfView:
+    """Put a window or a rule on the shelf, or change it where ``id`` is not 0."""
+    values = {
+        "what": entry.what, "name": entry.name.strip(), "kind": entry.kind, "unit": entry.unit,
+        "body": _body(entry),
+    }  # fmt: skip
+    try:
+        with transaction(engine) as connection:
+            if entry.id:
+                store.change_on_shelf(connection, entry.id, values)
+                entry_id = entry.id
+            else:
+                entry_id = store.add_to_shelf(connection, values)
+            found = [e for e in store.shelf(connection) if e.id == entry_id]
+    except IntegrityError:
+        raise _taken(entry.what, entry.name) from None
+    if not found:
+        raise _gone("entry", entry.id)
+    return _view(found[0])
+
+
+@retried
+def keep_layout(engine: Engine, name: str, vehicle_id: int) -> ShelfView:
+    """Keep a vehicle's cylinders, banks and feeds as a layout for the next one of its make."""
+    if not name.strip():
+        raise PlumbError(Problem(path="name", rule="name the layout", code="missing"))
+    try:
+        with transaction(engine) as connection:
+            if store.vehicle_by_id(connection, vehicle_id) is None:
+                raise _gone("vehicle", vehicle_id)
+            injectors = [
+                {"id": i.label, "cylinder": i.cylinder, "bank": i.bank, "feed": i.feed}
+                for i in sheet_store.injectors_of(connection, vehicle_id)
+            ]
+            values = {
+                "what": "layout", "name": name.strip(), "kind": "", "unit": "",
+                "body": {"injectors": injectors},
+            }  # fmt: skip
+            entry_id = store.add_to_shelf(connection, values)
+            return next(_view(e) for e in store.shelf(connection) if e.id == entry_id)
+    except IntegrityError:
+        raise _taken("layout", name) from None
+
+
+@retried
+def drop(engine: Engine, entry_id: int) -> None:
+    """Take an entry off the shelf."""
+    with transaction(engine) as connection:
+        if not store.drop_from_shelf(connection, entry_id):
+            raise _gone("entry", entry_id)

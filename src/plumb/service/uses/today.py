@@ -1,0 +1,143 @@
+"""Today: the jobs of the shop, page by page, each with its bobs and what it waits for.
+
+What a job says is kept in the store with the state that it was said of, so that a look at four
+hundred jobs reads four hundred lines instead of weighing four hundred engines.
+"""
+
+from contextlib import suppress
+from dataclasses import astuple
+from hashlib import sha256
+from pathlib import Path
+from typing import Final
+
+from pydantic import TypeAdapter
+from sqlalchemy import Connection, Engine
+
+import plumb
+from plumb.core.measure.decision import Thresholds
+from plumb.core.procedures import BY_CODE
+from plumb.core.weigh.facts import newest
+from plumb.core.weigh.words_next import step_words
+from plumb.core.weigh.words_verdict import sentence
+from plumb.service.kinds import SCREEN_KINDS
+from plumb.service.kinds.kind import CORRIDOR
+from plumb.service.screens.bobs import bobs_of, hung_of
+from plumb.service.screens.job import knot_words
+from plumb.service.stored.analysis import analysed, weighed
+from plumb.service.stored.lessons import all_with_learnt, lessons_state
+from plumb.service.views.job import JobLineView, JobsPageView
+from plumb.store import jobs as store
+from plumb.store import said
+from plumb.store import sheets as sheet_store
+from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
+from plumb.store.session import StoreBusy, retried, transaction
+
+ON_A_PAGE: Final = 60
+_LINE: Final = TypeAdapter(JobLineView)
+
+Found = list[tuple[JobRecord, VehicleRecord]]
+
+
+def _program() -> str:
+    """Which state of the program this is: what another one said is not taken over."""
+    files = sorted(Path(plumb.__file__).parent.rglob("*.py"))
+    seen = [(f.name, f.stat().st_size, f.stat().st_mtime_ns) for f in files]
+    return sha256(repr((plumb.__version__, seen)).encode()).hexdigest()
+
+
+_PROGRAM: Final = _program()
+
+
+@retried
+def list_jobs(
+    engine: Engine, thresholds: Thresholds, find: str = "", *, closed: bool = False, skip: int = 0
+) -> JobsPageView:
+    """A page of jobs, newest first, and how many there are in all."""
+    with transaction(engine) as connection:
+        total, found = store.find_jobs(connection, find, closed=closed, skip=skip, most=ON_A_PAGE)
+        stamps = _stamps(connection, found, thresholds)
+        kept = said.lines_of(connection, list(stamps))
+        known = {n: _LINE.validate_json(text) for n, (stamp, text) in kept.items()
+                 if stamp == stamps[n]}  # fmt: skip
+        fresh = _lines(connection, [x for x in found if x[0].id not in known], thresholds)
+    if fresh:
+        rows = [(n, stamps[n], _LINE.dump_json(line).decode()) for n, line in fresh.items()]
+        # Somebody else is writing down the same at this moment.
+        with suppress(StoreBusy), transaction(engine) as connection:
+            said.keep(connection, rows)
+    return JobsPageView(total=total, jobs=[(known | fresh)[job.id] for job, _ in found])
+
+
+def _stamps(connection: Connection, found: Found, thresholds: Thresholds) -> dict[int, str]:
+    """What tells one state of each job from every other: whatever its line is made of."""
+    sheets = sheet_store.stamps_of_jobs(connection, [job.id for job, _ in found])
+    kinds = {kind for mine in sheets.values() for kind, _ in mine}
+    learnt = lessons_state(connection, kinds)
+    made = {}
+    for job, vehicle in found:
+        mine = sheets.get(job.id, [])
+        others = [learnt[kind] for kind, _ in mine if kind in learnt]
+        state = (
+            _PROGRAM, astuple(thresholds), astuple(job), astuple(vehicle), mine, others,
+            sheet_store.injectors_of(connection, vehicle.id) if not mine else (),
+        )  # fmt: skip
+        made[job.id] = sha256(repr(state).encode()).hexdigest()
+    return made
+
+
+def _lines(connection: Connection, found: Found, thresholds: Thresholds) -> dict[int, JobLineView]:
+    """What these jobs say now, worked out from their sheets."""
+    if not found:
+        return {}
+    of_jobs = sheet_store.sheets_of_jobs(connection, [job.id for job, _ in found])
+    sheets: dict[int, list[WholeSheet]] = {}
+    for whole in all_with_learnt(connection, [w for mine in of_jobs.values() for w in mine]):
+        sheets.setdefault(whole.sheet.job_id, []).append(whole)
+    return {
+        job.id: _line(
+            job, vehicle, sheets.get(job.id, []),
+            sheet_store.injectors_of(connection, vehicle.id), thresholds,
+        )
+        for job, vehicle in found
+    }  # fmt: skip
+
+
+def _line(
+    job: JobRecord,
+    vehicle: VehicleRecord,
+    sheets: list[WholeSheet],
+    injectors: tuple[InjectorRecord, ...],
+    thresholds: Thresholds,
+) -> JobLineView:
+    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds)
+    step = result.next_step
+    there = newest(result.sheets)
+    hung = hung_of(there)
+    on = there[step.kind][1] if step and step.kind in there else None
+    latest = next((w for w in reversed(sheets) if w.readings), sheets[-1] if sheets else None)
+    done = step is None or job.closed_at is not None
+    return JobLineView(
+        number=job.number,
+        vehicle=vehicle.name,
+        registration=vehicle.registration,
+        complaint=job.complaint,
+        codes=list(job.codes),
+        opened=job.opened_typed,
+        closed=job.closed_at is not None,
+        cylinders=len(injectors),
+        fuel_system=vehicle.fuel_system,
+        waits="done" if done else "now" if result.verdicts else "start",
+        next_title=step_words(step, on).title
+        if step
+        else "".join(s.text for s in sentence(result)).strip(),
+        next_sub=_sub(latest, thresholds),
+        corridor_percent=SCREEN_KINDS[hung.kind].corridor(hung) if hung else CORRIDOR,
+        bobs=bobs_of(hung) if hung is not None else [],
+    )
+
+
+def _sub(whole: WholeSheet | None, thresholds: Thresholds) -> str:
+    if whole is None:
+        return "nothing measured"
+    words = knot_words(whole, analysed(whole, thresholds))
+    return f"{BY_CODE[whole.sheet.kind].title}, {words[0].lower()}{words[1:]}"

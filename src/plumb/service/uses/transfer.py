@@ -1,0 +1,220 @@
+"""Job files in and out.  In: whole or not at all."""
+
+from datetime import UTC, datetime
+from decimal import Decimal
+from typing import Any
+
+from sqlalchemy import Connection, Engine
+from sqlalchemy.exc import IntegrityError
+
+from plumb.core.measure.problems import Conflict, PlumbError, Problem, told
+from plumb.jobfile.exact import dumps
+from plumb.jobfile.file import JobFile
+from plumb.jobfile.reading import check, parse
+from plumb.jobfile.to_core import entries_of
+from plumb.service.stored.known import known_job
+from plumb.service.stored.parts import (
+    both_kept,
+    count_of,
+    filled,
+    ids_of,
+    instant,
+    reading_columns,
+    sheet_columns,
+    sheet_json,
+    under,
+)
+from plumb.service.views.job import ImportView
+from plumb.store import jobs as store
+from plumb.store import sheets as sheet_store
+from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord
+from plumb.store.session import retried, transaction
+
+
+@retried
+def export_job(engine: Engine, number: str) -> str:
+    """A job as job file text, every figure as typed."""
+    with transaction(engine) as connection:
+        job, vehicle = known_job(connection, number)
+        injectors = sheet_store.injectors_of(connection, vehicle.id)
+        sheets = sheet_store.sheets_of(connection, job.id)
+    data = {
+        "plumb": 1,
+        "job": _job_json(job),
+        "vehicle": _vehicle_json(job, vehicle, injectors),
+        "sheets": [sheet_json(w) for w in sheets],
+        **under(job.extras, "file"),
+    }
+    check(data)
+    return dumps(data, indent=1) + "\n"
+
+
+def _job_json(job: JobRecord) -> dict[str, Any]:
+    return {
+        **filled(
+            number=job.number,
+            opened=job.opened_typed,
+            complaint=job.complaint,
+            codes=job.codes,
+            set_aside=job.set_aside,
+        ),
+        **under(job.extras, "job"),
+    }
+
+
+def _vehicle_json(
+    job: JobRecord, vehicle: VehicleRecord, injectors: tuple[InjectorRecord, ...]
+) -> dict[str, Any]:
+    distance = None if job.distance_typed is None else Decimal(job.distance_typed)
+    return {
+        **filled(
+            name=vehicle.name,
+            registration=vehicle.registration,
+            distance_km=distance,
+            fuel_system=vehicle.fuel_system,
+        ),
+        "injectors": [
+            {
+                **filled(id=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed),
+                **(i.extras or {}),
+            }
+            for i in injectors
+        ],
+        **(vehicle.extras or {}),
+    }
+
+
+@retried
+def preview_job(engine: Engine, text: bytes) -> ImportView:
+    """What importing this job file would do; nothing is stored."""
+    try:
+        file = parse(text)
+        with transaction(engine) as connection:
+            number = _number(connection, file, take=False)
+    except PlumbError as error:
+        return ImportView(
+            fits=False,
+            stored=False,
+            summary="Nothing can be taken in.",
+            job_number="",
+            readings=0,
+            problems=[p.text() for p in told(error.problems)],
+        )
+    return _view(file, number, stored=False)
+
+
+def _view(file: JobFile, number: str, *, stored: bool) -> ImportView:
+    count = sum(count_of(s) for s in file.sheets)
+    return ImportView(
+        fits=True,
+        stored=stored,
+        summary=f"Job {number}: {file.vehicle.name}, {len(file.vehicle.injectors)} injectors, "
+        f"{len(file.sheets)} sheet{'s' * (len(file.sheets) != 1)}, {count} readings.",
+        job_number=number,
+        readings=count,
+        problems=[],
+    )
+
+
+def _number(connection: Connection, file: JobFile, *, take: bool) -> str:
+    """The job's number: the file's, which must be free, or the shop's next one."""
+    number = file.job.number or store.next_job_number(connection, take=take)
+    if store.job_by_number(connection, number) is not None:
+        raise Conflict(
+            Problem(
+                path="job.number",
+                value=number,
+                code="number_taken",
+                rule="a job of that number is here already; change the number in "
+                "the file to bring it in as another",
+            )
+        )
+    return number
+
+
+@retried
+def import_job(engine: Engine, text: bytes) -> ImportView:
+    """Bring a job file in, whole or not at all; :class:`PlumbError` with every problem."""
+    file = parse(text)
+    try:
+        with transaction(engine) as connection:
+            number = _number(connection, file, take=True)
+            _store(connection, file, number)
+    except IntegrityError as error:
+        raise Conflict(
+            Problem(
+                path="job", rule="someone brought the same job in just now", code="number_taken"
+            )
+        ) from error
+    return _view(file, number, stored=True)
+
+
+def _store(connection: Connection, file: JobFile, number: str) -> None:
+    vehicle_id = _vehicle(connection, file)
+    opened = file.job.opened or datetime.now(UTC).isoformat(timespec="seconds")
+    distance = file.vehicle.distance_km
+    job_id = store.add_job(
+        connection,
+        {
+            "number": number,
+            "vehicle_id": vehicle_id,
+            "opened_typed": opened,
+            "opened_at": instant(opened),
+            "complaint": file.job.complaint,
+            "codes": file.job.codes,
+            "set_aside": [{"kind": s.kind, "reason": s.reason} for s in file.job.set_aside],
+            "distance_typed": None if distance is None else str(distance),
+            "extras": both_kept(job=file.job.kept(), file=file.kept()),
+        },
+    )
+    ids = ids_of(sheet_store.injectors_of(connection, vehicle_id))
+    for sheet in file.sheets:
+        sheet_id = sheet_store.add_sheet(connection, sheet_columns(sheet, job_id, vehicle_id))
+        sheet_store.add_readings(
+            connection,
+            [
+                reading_columns(entry, n, sheet, (sheet_id, vehicle_id), ids)
+                for n, entry in enumerate(entries_of(sheet), 1)
+            ],
+        )
+
+
+def _vehicle(connection: Connection, file: JobFile) -> int:
+    """The vehicle of the same name, plate, system and injectors, else a new one."""
+    part = file.vehicle
+    labels = sorted((i.id, i.cylinder, i.bank, i.feed) for i in part.injectors)
+    for known in store.find_vehicles(connection, part.registration or part.name, 50):
+        same = (known.name, known.registration, known.fuel_system) == (
+            part.name,
+            part.registration,
+            part.fuel_system,
+        )
+        if (
+            same
+            and part.registration
+            and labels
+            == sorted(
+                (i.label, i.cylinder, i.bank, i.feed)
+                for i in sheet_store.injectors_of(connection, known.id)
+            )
+        ):
+            return known.id
+    return store.add_vehicle(
+        connection,
+        {
+            "name": part.name,
+            "registration": part.registration,
+            "fuel_system": part.fuel_system,
+            "extras": part.kept(),
+        },
+        [
+            {
+                "label": i.id,
+                "cylinder": i.cylinder,
+                "bank": i.bank,
+                "feed": i.feed,
+                "extras": i.kept(),
+            }
+            for i in part.injectors
+        ],
+    )

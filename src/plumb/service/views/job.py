@@ -1,0 +1,166 @@
+"""What the service hands to the API about jobs, vehicles and the shelf: plain data."""
+
+from dataclasses import dataclass, field
+
+from plumb.service.views.sheet import AdviceView, NextView, SpanView
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KnotView:
+    """A knot of the route: a sheet that is there, or one that could be begun (``sheet_id`` 0).
+
+    ``state`` is done, now, next, open or aside.
+    """
+
+    sheet_id: int
+    key: str
+    kind: str
+    title: str
+    sub: str
+    state: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VerdictRowView:
+    """One injector: what each sheet shows of it, what it reads as, what to do, and why."""
+
+    injector: str
+    bank: str
+    feed: str
+    cells: list[str]
+    at: float | None
+    u_at: float | None
+    tone: str
+    condition: str
+    condition_words: str
+    action: str
+    action_words: str
+    because: str
+    evidence: list[str]
+    not_ruled_out: list[str]
+    ruled_out: list[str]
+    rows: list[str]
+    contradictions: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VerdictView:
+    """The verdict of a job: one sentence, the matrix, what was ruled out, what is only assumed."""
+
+    sentence: list[SpanView]
+    sub: str
+    columns: list[str]
+    chart: int | None
+    corridor_percent: float
+    rows: list[VerdictRowView]
+    causes: list[str]
+    ruled_out: list[AdviceView]
+    assumed: list[str]
+    advice: list[AdviceView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class InjectorView:
+    """An injector of a vehicle."""
+
+    label: str
+    cylinder: int
+    bank: str
+    feed: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VehicleView:
+    """A vehicle with its injectors in reach order."""
+
+    id: int
+    name: str
+    registration: str
+    fuel_system: str
+    injectors: list[InjectorView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobView:
+    """A job with its vehicle, the route, the next step and the verdict.
+
+    ``repeats`` is the kind of sheet to do again after the fix, empty before one was done.
+    """
+
+    number: str
+    opened: str
+    closed: bool
+    complaint: str
+    codes: list[str]
+    version: int
+    distance_km: str | None
+    vehicle: VehicleView
+    route: list[KnotView]
+    next: NextView | None
+    repeats: str
+    verdict: VerdictView
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BobView:
+    """A bob on the small chart of a job's line; ``said`` is what it hangs at, for those who hear it.
+
+    Where something else than flow is compared, ten per cent are the corridor of that sheet.
+    """
+
+    injector: str
+    state: str
+    deviation_percent: float
+    said: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobLineView:
+    """One job on the list of today; ``waits`` is now, done or start."""
+
+    number: str
+    vehicle: str
+    registration: str
+    complaint: str
+    codes: list[str]
+    opened: str
+    closed: bool
+    cylinders: int
+    fuel_system: str
+    waits: str
+    next_title: str
+    next_sub: str
+    corridor_percent: float
+    bobs: list[BobView] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobsPageView:
+    """A page of jobs, and how many fit the question in all."""
+
+    total: int
+    jobs: list[JobLineView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShelfView:
+    """A window, a rule or a layout on the shelf; ``values`` are typed texts by key."""
+
+    id: int
+    what: str
+    name: str
+    kind: str
+    unit: str
+    values: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ImportView:
+    """What an import would do, or did: how much fits, and every problem by place."""
+
+    fits: bool
+    stored: bool
+    summary: str
+    job_number: str
+    readings: int
+    problems: list[str]

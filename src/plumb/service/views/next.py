@@ -1,0 +1,22 @@
+"""The next step as a screen shows it."""
+
+from plumb.core.measure.step import NextStep
+from plumb.core.procedures import Result
+from plumb.core.weigh.words_next import step_words
+from plumb.service.views.sheet import NextView
+
+
+def next_view(step: NextStep | None, result: Result | None) -> NextView | None:
+    """The next step in words."""
+    if step is None:
+        return None
+    advice = step_words(step, result)
+    return NextView(
+        kind=step.kind,
+        injectors=list(step.injectors),
+        passes=step.passes,
+        minutes=round(step.minutes, 1),
+        isolation=step.isolation,
+        title=advice.title,
+        text=advice.text,
+    )

@@ -1,0 +1,398 @@
+"""What the service hands to the API: plain data, every figure ready to be drawn.
+
+Pressures are texts in the unit asked for, with the digits the gauge allows; deviations are numbers
+in per cent, because they are drawn to scale.
+"""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SpanView:
+    """A piece of the headline."""
+
+    text: str
+    tone: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AdviceView:
+    """A thing to do and why."""
+
+    title: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NextView:
+    """The next step: which sheet, which injectors, how many passes, about how long, in words."""
+
+    kind: str
+    injectors: list[str]
+    passes: int
+    minutes: float
+    isolation: str
+    title: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OptionView:
+    """One choice of a field, or one word of a sheet; ``key`` types it."""
+
+    code: str
+    label: str
+    key: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GaugeView:
+    """A gauge: name, unit, step and leads as typed; ``id`` is 0 for one that is only on a sheet."""
+
+    id: int
+    name: str
+    unit: str
+    step: str
+    lead: str = ""
+    percent: str = ""
+    counts: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldView:
+    """One field behind a knob: number, whole, text, choice or yes."""
+
+    key: str
+    label: str
+    kind: str
+    value: str
+    options: list[OptionView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KnobView:
+    """One condition of a sheet: what it is now, and the fields to change it."""
+
+    name: str
+    value: str
+    note: str
+    window: bool
+    fields: list[FieldView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EntryView:
+    """How readings are typed: two figures, one, a moment and one, or one of the words.
+
+    ``shape`` is burst, value, stroke, point, words, form or trace; ``figures`` names the fields and
+    ``units`` gives their units.  ``signed``: a figure may be below zero; ``once``: a row takes one
+    reading; ``marks`` may stand in place of a figure.  ``strokes`` is how often each row is stroked,
+    0 where once will do.
+    """
+
+    shape: str
+    figures: list[str]
+    units: list[str]
+    signed: bool
+    once: bool
+    marks: list[str]
+    sounds: list[OptionView]
+    seats: list[OptionView]
+    strokes: int
+    words: list[OptionView]
+    sprays: list[OptionView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleOfSheetView:
+    """The rule that decides on a sheet that compares; code empty where none does."""
+
+    code: str
+    title: str
+    limits: dict[str, str]
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadingView:
+    """One live reading as typed, and as shown in the unit asked for.
+
+    ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks".
+    """
+
+    id: str
+    pass_number: int
+    first_typed: str | None
+    second_typed: str | None
+    value_typed: str | None
+    shown: str
+    mark: str | None
+    word: str | None
+    sound: str | None
+    spray: str | None
+    fires_at: str | None
+    seat: str | None
+    shim: str
+    note: str
+    taken: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrailView:
+    """Where a nozzle hung with an earlier stack of shims, and what was changed after it."""
+
+    at: float
+    shown: str
+    change: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GhostView:
+    """Where the planned shims should bring a nozzle: the bob and its 95 % range."""
+
+    at: float
+    low: float
+    high: float
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NozzleView:
+    """One nozzle: what was seen last, its trail, the plan, and the strokes of the stack inside.
+
+    ``seat_at`` is the pressure to hold the seat at, in the unit shown.
+    """
+
+    seat: str
+    sound: str
+    spray: str
+    shim: str
+    strokes: int
+    seat_at: str
+    trail: list[TrailView]
+    plan: GhostView | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowView:
+    """One row of a sheet: an injector, or a state of the engine on the supply sheet.
+
+    ``cells`` are the figures under the sheet's columns; ``at`` and ``u_at`` say where the bob hangs
+    on the sheet's scale; ``settled`` fills it; ``tone`` is low, high, open or empty.  ``raw`` counts
+    bursts whose fuel no run of the engine has burnt yet.
+
+    ``readings`` are the newest few, oldest of them first; ``count`` says how many there are in all,
+    ``figures`` how many of those have a figure, ``last_pass`` the highest number of a pass.
+    """
+
+    injector: str
+    name: str
+    cylinder: int
+    bank: str
+    feed: str
+    count: int
+    figures: int
+    last_pass: int
+    readings: list[ReadingView]
+    cells: list[str]
+    state: str
+    words: str
+    under: str
+    tone: str
+    at: float | None
+    u_at: float | None
+    settled: bool
+    agrees: bool
+    passes_to_settle: int | None
+    because: str
+    raw: int
+    nozzle: NozzleView | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScaleView:
+    """What the rows hang on.  ``relative``: per cent of the reference; else figures in ``unit``.
+
+    ``low`` and ``high`` bound the corridor, None where that side is open; ``reach`` is how far to
+    each side of the centre the scale goes, None where the corridor says it.
+    """
+
+    relative: bool
+    unit: str
+    centre: float
+    low: float | None
+    high: float | None
+    decimals: int
+    reach: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleView:
+    """One rule on the same readings; ``fields`` are the limits that may be set for it."""
+
+    code: str
+    title: str
+    decides: str
+    limits: str
+    source: str
+    applies: bool
+    reason: str
+    caution: str
+    reject: list[str]
+    repeat: list[str]
+    chosen: bool
+    fields: list[FieldView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PointView:
+    """One reading of a hold."""
+
+    id: str
+    t_s: float
+    value: float
+    shown: str
+    note: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ForetoldView:
+    """One limit of a hold, and the pressure at its time: read, or foretold with a range."""
+
+    name: str
+    at_s: float
+    least_left: float
+    value: float
+    low: float
+    high: float
+    read: bool
+    state: str
+    shown: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TryView:
+    """One step of the isolation board and what came of it."""
+
+    step: str
+    title: str
+    outcomes: list[str]
+    outcome: str
+    reading_id: str
+    proposed: bool
+    minutes: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceView:
+    """One place where it could go: still possible, or struck out and why."""
+
+    source: str
+    name: str
+    struck: bool
+    because: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HoldView:
+    """A hold: its readings, limits and what is foretold, the clock, the isolation board."""
+
+    points: list[PointView]
+    limits: list[ForetoldView]
+    state: str
+    begun_at: str
+    due_s: float | None
+    line: str
+    settled_early: bool
+    tries: list[TryView]
+    places: list[PlaceView]
+    contradiction: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FormView:
+    """What is noted on a sheet without readings, or beside them: words by key."""
+
+    complaint: list[str]
+    codes: list[str]
+    hose: str
+    connectors: str
+    note: str
+    pump: str
+    complaints: list[OptionView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TracedView:
+    """That figures can come from a trace: what bringing one in is called; ``logs``: several at once."""
+
+    words: str
+    logs: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetView:
+    """A sheet of any kind with everything a screen shows of it.
+
+    ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
+    reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted;
+    ``units`` are those that its gauge can have; ``traced`` is there where a trace can be brought in;
+    ``learnt`` is another mark whenever other sheets teach something else of these nozzles.
+    """
+
+    id: int
+    key: str
+    job_number: str
+    kind: str
+    title: str
+    sub: str
+    care: str
+    version: int
+    taken: str
+    unit: str
+    units: list[str]
+    fuel_system: str
+    gauge: GaugeView
+    rule: RuleOfSheetView
+    knobs: list[KnobView]
+    columns: list[str]
+    entry: EntryView
+    scale: ScaleView
+    rows: list[RowView]
+    headline: list[SpanView]
+    notes: list[str]
+    rules: list[RuleView]
+    next: NextView | None
+    agreeing: list[str]
+    agreeing_shown: str
+    split: bool
+    passed: bool
+    measured: int
+    reference: float | None
+    limit_in_flow: str
+    hold: HoldView | None
+    form: FormView | None
+    traced: TracedView | None
+    engine_ran_at: str
+    saved_at: str
+    learnt: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LineView:
+    """One figure of how it was worked out."""
+
+    label: str
+    figure: str
+    unit: str
+    formula: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WorkingView:
+    """How a sheet was worked out: the set's figures, and each injector's by label."""
+
+    version: int
+    shared: list[LineView]
+    injectors: dict[str, list[LineView]]

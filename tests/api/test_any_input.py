@@ -1,0 +1,95 @@
+"""Whatever is sent to whatever is there: never a fault, always the described shape.
+
+A shop with one of each thing is asked, so that what is sent reaches the code behind the address.
+With PLUMB_LONG_TESTS there are more than twenty thousand cases.
+"""
+
+import os
+import random
+from typing import Any
+
+import pytest
+import schemathesis
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, Phase, settings
+from tests.api.test_traces import log_csv
+from tests.drivers import Desk, new_id
+
+from plumb.contract import openapi
+
+LONG = bool(os.environ.get("PLUMB_LONG_TESTS"))
+
+Ids = dict[str, list[Any]]
+
+
+@pytest.fixture
+def ids(desk: Desk) -> Ids:
+    """One of each thing, by the name under which addresses ask for it."""
+    sheet = desk.open_job(4)
+    number = sheet["job_number"]
+    reading = new_id()
+    desk.type(sheet, "1", "50 26", id=reading)
+    sheets = [sheet["id"]]
+    post, job = desk.client.post, f"/api/jobs/{number}"
+    for kind in ("hold", "walk_round", "coil_resistance", "tip_leak", "supply_pressure"):
+        made = post(f"{job}/sheets", json={"request_id": new_id(), "kind": kind})
+        sheets.append(made.json()["id"])
+    vehicle = desk.client.get(job).json()["vehicle"]["id"]
+    post("/api/gauges", json={"name": "dial A", "unit": "psi", "step": "0.5"})
+    post("/api/shelf", json={"what": "rule", "name": "8 %", "values": {"name": "flow_index"}})
+    post("/api/layouts", json={"name": "four", "vehicle_id": vehicle})
+    trace = desk.send(f"/api/sheets/{sheet['id']}/trace", log_csv(), request_id=new_id())
+    assert trace.status_code == 200, trace.text
+    gauges, shelf = (desk.client.get(f"/api/{x}").json() for x in ("gauges", "shelf"))
+    return {
+        "number": [number, 0, 1],
+        "sheet_id": sheets,
+        "reading_id": [reading],
+        "row": ["1", "key_on"],
+        "label": ["1", "2"],
+        "vehicle_id": [vehicle],
+        "gauge_id": [g["id"] for g in gauges],
+        "layout_id": [e["id"] for e in shelf if e["what"] == "layout"],
+        "entry_id": [e["id"] for e in shelf],
+        "trace_id": [trace.json()["id"]],
+    }
+
+
+def test_every_name_in_an_address_is_known(ids: Ids) -> None:
+    """No operation is asked for what is not there only."""
+    names = {
+        p["name"]
+        for methods in openapi()["paths"].values()
+        for operation in methods.values()
+        for p in operation.get("parameters", [])
+        if p["in"] == "path"
+    }
+    assert names <= set(ids)
+    assert all(ids.values())
+
+
+schema = schemathesis.openapi.from_dict(openapi())
+
+
+@schema.parametrize()
+@settings(
+    max_examples=800 if LONG else 12,
+    deadline=None,
+    derandomize=not LONG,
+    phases=[Phase.explicit, Phase.generate],
+    suppress_health_check=list(HealthCheck),
+)
+def test_no_input_breaks_the_server(case: schemathesis.Case, client: TestClient, ids: Ids) -> None:
+    """What is there is asked for nine times in ten."""
+    luck = random.Random(repr(case.body))
+    for name in case.path_parameters or {}:
+        if luck.random() < 0.9:
+            case.path_parameters[name] = luck.choice(ids[name])
+    if isinstance(case.body, dict):
+        for name in {"vehicle_id", "gauge_id", "layout_id"} & case.body.keys():
+            case.body[name] = luck.choice(ids[name])
+    response = case.call(app=client.app, base_url="http://127.0.0.1")
+    assert response.status_code < 500, (case.path_parameters, case.query, case.body, response.text)
+    assert response.headers["x-content-type-options"] == ["nosniff"]
+    if response.status_code >= 400:
+        assert response.json()["title"]

@@ -1,0 +1,168 @@
+/** The verdict: one sentence, the matrix of injectors and sheets, what to do and why. */
+import type { JobView, VerdictView } from "../../api/client";
+import { PlumbRow, plumbScale, type Ground, type Tone } from "../../ui/PlumbChart";
+import { TONE } from "../../ui/said";
+import { useBegin } from "./Route";
+
+type Row = VerdictView["rows"][number];
+type Scale = ReturnType<typeof plumbScale>;
+
+export default function VerdictPage({ job }: { job: JobView }) {
+  const verdict = job.verdict;
+  const begin = useBegin(job);
+  return (
+    <>
+      <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
+        <h1 className="text-2xl font-bold">Verdict</h1>
+        <p className="text-soft">{verdict.sub}</p>
+      </div>
+      <p className="mb-3 max-w-4xl text-xl font-bold leading-snug" aria-live="polite">
+        {verdict.sentence.map((span, n) => (
+          <span key={`${n} ${span.text}`} className={TONE[span.tone] ?? ""}>
+            {span.text}
+          </span>
+        ))}
+      </p>
+      {verdict.causes.map((cause) => (
+        <p key={cause} className="mb-2 border-l-4 border-high pl-3">
+          <b>Check first:</b> {cause}.
+        </p>
+      ))}
+      {verdict.rows.length > 0 && <Matrix verdict={verdict} />}
+      <p className="mt-3 flex flex-wrap gap-2">
+        <button
+          className="slab-knob"
+          disabled={begin.isPending || job.repeats === ""}
+          onClick={() => begin.mutate(job.repeats)}
+        >
+          Start the repeat sheet
+        </button>
+        <a
+          className="knob min-h-11"
+          href={`/api/jobs/${encodeURIComponent(job.number)}/file`}
+          download
+        >
+          Save the job file
+        </a>
+      </p>
+    </>
+  );
+}
+
+/** The drop off the set's average, in percent, with the shop's corridor. */
+function scaleOf(verdict: VerdictView): Scale {
+  const half = verdict.corridor_percent;
+  const ground: Ground = {
+    relative: true,
+    unit: "%",
+    centre: 0,
+    low: -half,
+    high: half,
+    decimals: 0,
+  };
+  return plumbScale(ground, 40);
+}
+
+function Matrix({ verdict }: { verdict: VerdictView }) {
+  const scale = scaleOf(verdict);
+  return (
+    <div
+      className="overflow-x-auto rounded-lg border border-hair bg-sheet"
+      tabIndex={0}
+      role="region"
+      aria-label="Injectors and sheets"
+    >
+      <table className="w-full md:min-w-[40rem] border-collapse text-left">
+        <thead>
+          <tr className="text-sm text-soft">
+            <th scope="col" className="px-3 py-2">
+              Injector
+            </th>
+            {verdict.columns.map((name) => (
+              <th key={name} scope="col" className="px-2 py-2 max-md:hidden">
+                {name}
+              </th>
+            ))}
+            <th scope="col" className="px-2 py-2">
+              Reads as
+            </th>
+            <th scope="col" className="px-2 py-2">
+              Do
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {verdict.rows.map((row) => (
+            <Injector key={row.injector} row={row} verdict={verdict} scale={scale} />
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** An injector across the sheets; below it, unless it is sound, why it reads as it does. */
+function Injector({ row, verdict, scale }: { row: Row; verdict: VerdictView; scale: Scale }) {
+  return (
+    <>
+      <tr className="border-t border-hair align-middle">
+        <th scope="row" className="whitespace-nowrap px-3 py-2">
+          <span className="figure text-xl font-bold">{row.injector}</span>{" "}
+          <span className="text-xs text-soft">{row.bank}</span>
+        </th>
+        {row.cells.map((cell, n) => (
+          <td key={verdict.columns[n]} className="figure whitespace-nowrap px-2 py-2 max-md:hidden">
+            {n === verdict.chart ? <Hung row={row} scale={scale} cell={cell} /> : cell}
+          </td>
+        ))}
+        <td className={`px-2 py-2 font-bold ${TONE[row.tone] ?? ""}`}>{row.condition_words}</td>
+        <td className="px-2 py-2 font-bold">{row.action_words}</td>
+      </tr>
+      {row.condition !== "sound" && (
+        <tr>
+          <td />
+          <td colSpan={verdict.columns.length + 2} className="px-2 pb-3 text-sm">
+            <Why row={row} />
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+function Hung({ row, scale, cell }: { row: Row; scale: Scale; cell: string }) {
+  if (row.at === null) return <>{cell}</>;
+  const settled = row.condition !== "not_settled";
+  return (
+    <span className="relative block h-9 w-44">
+      <PlumbRow
+        small
+        scale={scale}
+        hanging={{ at: row.at, uncertainty: row.u_at, settled, tone: row.tone as Tone }}
+      />
+    </span>
+  );
+}
+
+function Why({ row }: { row: Row }) {
+  return (
+    <>
+      <p>
+        {row.because[0]?.toUpperCase()}
+        {row.because.slice(1)}.{" "}
+        {row.evidence.length > 0 && (
+          <span className="text-soft">Shown: {row.evidence.join("; ")}.</span>
+        )}
+      </p>
+      {row.contradictions.map((c) => (
+        <p key={c} className="border-l-4 border-high pl-2">
+          Contradiction: {c}.
+        </p>
+      ))}
+      {row.not_ruled_out.length > 0 && (
+        <p className="text-soft">Not ruled out: {row.not_ruled_out.join(", ")}.</p>
+      )}
+      <p className="text-xs text-soft">Rows of the table that fit: {row.rows.join(" · ")}</p>
+    </>
+  );
+}

@@ -1,0 +1,38 @@
+/** Beside the verdict: what is next, and what stands before condemning an injector. */
+import type { JobView } from "../../api/client";
+import { Advice, Care } from "../../ui/said";
+import { NextStep } from "./NextStep";
+
+/** Beside the matrix: what comes next, what was ruled out, what is only assumed. */
+export default function VerdictPanel({ job }: { job: JobView }) {
+  const { verdict } = job;
+  return (
+    <>
+      <NextStep job={job} />
+      {verdict.advice.map((a) => (
+        <Advice key={a.title} title={a.title} text={a.text} edge="border-edge" />
+      ))}
+      <h2 className="mb-1 mt-4 text-sm font-bold text-soft">Ruled out</h2>
+      {verdict.ruled_out.length === 0 && <p className="text-sm text-soft">Nothing yet.</p>}
+      <dl className="text-sm">
+        {verdict.ruled_out.map((r) => (
+          <div key={r.title} className="border-t border-hair py-1">
+            <dt className="font-bold">{r.title}</dt>
+            <dd className="text-soft">{r.text}</dd>
+          </div>
+        ))}
+      </dl>
+      <h2 className="mb-1 mt-4 text-sm font-bold text-soft">Still only assumed</h2>
+      {verdict.assumed.length === 0 ? (
+        <p className="mb-3 text-sm text-soft">Nothing that this verdict rests on.</p>
+      ) : (
+        <ul className="mb-3 list-disc pl-5 text-sm">
+          {verdict.assumed.map((a) => (
+            <li key={a}>{a}</li>
+          ))}
+        </ul>
+      )}
+      <Care text="Work from the maker’s procedure and your local rules; a licensed workshop comes before what Plumb says. Relieve pressure, eye protection on, extinguisher at hand, no sparks near open fuel. Lean cylinders matter most on boosted and heavily loaded engines: a lean cylinder melts its piston." />
+    </>
+  );
+}

@@ -1,0 +1,119 @@
+import { expect, test } from "vitest";
+import type { ReadingIn, RowView, SheetView } from "../../../api/client";
+import {
+  asReading,
+  emptyDraft,
+  nextOpen,
+  passNumber,
+  provisional,
+  questions,
+  standing,
+  waitingFor,
+} from "./draft";
+
+const row = (injector: string, ...seconds: string[]): RowView =>
+  ({
+    injector,
+    count: seconds.length,
+    last_pass: seconds.length,
+    readings: seconds.map((second, n) => ({
+      id: `${injector}-${n}`,
+      pass_number: n + 1,
+      first_typed: "50",
+      second_typed: second,
+    })),
+  }) as unknown as RowView;
+
+const sheet = (rows: RowView[], next: string[] = []): SheetView =>
+  ({
+    rows,
+    next: next.length > 0 ? { injectors: next } : null,
+    reference: Math.sqrt(50) - Math.sqrt(26),
+    fuel_system: "port",
+    entry: { shape: "burst", figures: ["first", "second"], words: [], sprays: [], marks: ["none"] },
+    rule: { code: "flow_index" },
+    gauge: { unit: "psi", step: "0.5" },
+  }) as unknown as SheetView;
+
+const reading = (injector: string, first = "50", second = "26"): ReadingIn => ({
+  id: "x",
+  injector,
+  first,
+  second,
+  note: "",
+  confirmed: [],
+});
+
+const waits = (injector: string) => ({
+  kind: "reading" as const,
+  sheetId: 1,
+  seq: 1,
+  problems: [],
+  status: 0,
+  reading: reading(injector),
+});
+
+test("the cursor goes on in reach order and round the end", () => {
+  const s = sheet([row("3"), row("1", "26"), row("5"), row("2", "26")]);
+  expect(nextOpen(s, [], "5")).toEqual({ injector: "3", repeat: false });
+  expect(nextOpen(s, [waits("3")], "5")).toBeNull();
+});
+
+test("it stands on what is open, then on what is to be repeated", () => {
+  expect(standing(sheet([row("3", "26"), row("1")]), [])).toEqual({ injector: "1", repeat: false });
+  const full = sheet([row("3", "26"), row("1", "23.5")], ["1"]);
+  expect(standing(full, [])).toEqual({ injector: "1", repeat: true });
+});
+
+test("passes count what is kept and what waits", () => {
+  expect(passNumber(row("1", "26", "26.5"), [waits("1"), waits("2")])).toBe(4);
+  expect(passNumber(row("1"), [])).toBe(1);
+});
+
+test("a waiting bob hangs where its flow index says", () => {
+  const s = sheet([row("1")]);
+  expect(provisional(s, reading("1"))).toBeCloseTo(0);
+  // By hand: (sqrt 50 - sqrt 31.5) / (sqrt 50 - sqrt 26) - 1.
+  expect(provisional(s, reading("1", "50", "31.5"))).toBeCloseTo(-26.04, 1);
+  expect(provisional({ ...s, reference: null }, reading("1"))).toBeNull();
+  expect(provisional(s, reading("1", "26", "50"))).toBeNull();
+});
+
+test("a confirmed question is not asked again, a refused one is", () => {
+  const s = sheet([row("1")]);
+  const target = { injector: "1", repeat: false };
+  const off = { ...emptyDraft, first: "50.3", second: "26" };
+  expect(questions(s, target, off, []).map((q) => q.code)).toEqual(["off_step"]);
+  expect(questions(s, target, off, ["off_step"])).toEqual([]);
+  const swapped = { ...emptyDraft, first: "26", second: "50" };
+  expect(questions(s, target, swapped, ["swapped"])).toHaveLength(1);
+});
+
+test("marks and commas become what the server takes", () => {
+  const made = asReading(
+    "id",
+    sheet([row("2")]),
+    { injector: "2", repeat: false },
+    { ...emptyDraft, first: "50,5", second: "26", late: true, buzz: true },
+    {},
+  );
+  expect(made).toMatchObject({ first: "50.5", second: "26", mark: "read_late", sound: "buzzes" });
+  const dead = asReading("id", sheet([row("2")]), { injector: "2", repeat: false }, emptyDraft, {
+    mark: "none",
+  });
+  expect(dead).toMatchObject({ first: null, second: null, mark: "none" });
+});
+
+test("a waiting reading that was taken back no longer shows", () => {
+  const back = {
+    kind: "take_back" as const,
+    sheetId: 1,
+    readingId: "x",
+    seq: 2,
+    problems: [],
+    status: 0,
+  };
+  expect(waitingFor(1, [waits("1")])).toHaveLength(1);
+  expect(waitingFor(2, [waits("1")])).toHaveLength(0);
+  expect(waitingFor(1, [waits("1"), back])).toHaveLength(0);
+});

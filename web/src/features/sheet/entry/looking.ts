@@ -1,0 +1,52 @@
+/** A nozzle is looked at: what is seen goes with the figure being typed, else with its last stroke. */
+import type { ReadingIn, ReadingView } from "../../../api/client";
+import { emptyDraft, type Draft } from "./draft";
+import { toFirst, type EntryState, type Looked, type Now, type Step } from "./state";
+import { keep, rowOf, targetOf, type } from "./keeping";
+
+/** A stroke that waits is the newest: nothing of an older one is mixed into it. */
+function ofQueued(reading: ReadingIn): Draft {
+  return {
+    ...emptyDraft,
+    first: reading.value ?? "",
+    second: reading.shim ?? "",
+    sound: reading.sound ?? "",
+    spray: reading.spray ?? "",
+    seat: reading.seat ?? "",
+    note: reading.note,
+  };
+}
+
+/** A stroke that is kept has its shims on the server, exact to the digit. */
+function ofKept(reading: ReadingView): Draft {
+  return {
+    ...emptyDraft,
+    first: reading.value_typed ?? "",
+    sound: reading.sound ?? "",
+    spray: reading.spray ?? "",
+    seat: reading.seat ?? "",
+    note: reading.note,
+  };
+}
+
+export function look(state: EntryState, now: Now, seen: Looked): Step {
+  const { injector } = targetOf(state, now);
+  const queued = now.waiting.findLast((w) => w.reading.injector === injector)?.reading;
+  const kept = rowOf(state, now)?.readings.at(-1);
+  const was = queued ? ofQueued(queued) : kept && ofKept(kept);
+  if (state.draft.first.trim() !== "" || !was) {
+    return { ...type(state, now, { ...state.draft, ...seen }), effects: [toFirst] };
+  }
+  const silent = (queued ? queued.mark : kept?.mark) === "none";
+  return keep(
+    state,
+    now,
+    { ...was, ...seen },
+    {
+      ...(silent ? { mark: "none" as const } : {}),
+      replaces: queued?.id ?? kept?.id ?? null,
+      // The figure was asked about when it was typed.
+      confirmed: ["point_missing", "far_off", "off_step"],
+    },
+  );
+}

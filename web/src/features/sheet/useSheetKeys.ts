@@ -1,0 +1,52 @@
+/** Keys that work from anywhere on a sheet but from a field, a list or a window of their own. */
+import { useEffect } from "react";
+import { useNavigate } from "react-router";
+import type { SheetView } from "../../api/client";
+import { command } from "./entryKeys";
+import type { Entry } from "./useEntry";
+
+interface On {
+  sheet: SheetView;
+  entry: Entry;
+  onHelp: () => void;
+}
+
+const OWN = "input, select, textarea, [role=dialog], [role=alertdialog]";
+
+/** A digit, or a sign where figures have one, begins a figure. */
+function begins(key: string, { sheet, entry }: On): boolean {
+  const figure = /^\d$/.test(key) || (key === "-" && sheet.entry.signed);
+  return figure && !entry.asking && entry.firstField.current !== null;
+}
+
+function onSheet(e: KeyboardEvent, at: HTMLElement | null, on: On): void {
+  const { entry } = on;
+  if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
+    e.preventDefault();
+    entry.undo();
+  } else if (e.ctrlKey || e.metaKey || e.altKey) return;
+  else if (begins(e.key, on)) {
+    e.preventDefault();
+    entry.setDraft({ ...entry.draft, first: entry.draft.first + e.key });
+    entry.firstField.current?.focus();
+  } else if (!at?.closest("button, a") || !e.key.startsWith("Arrow")) command(e, on);
+}
+
+export function useSheetKeys(on: On): void {
+  const navigate = useNavigate();
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const at = e.target instanceof HTMLElement ? e.target : null;
+      if (e.defaultPrevented) return;
+      const own = at?.closest(OWN);
+      // A slash is no figure: it finds a job, from the entry line too.
+      const find = !own || at?.closest("section[aria-label=Entry]");
+      if (e.key === "/" && find && !e.ctrlKey && !e.metaKey && !e.altKey) {
+        e.preventDefault();
+        void navigate("/?find");
+      } else if (!own) onSheet(e, at, on);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+}

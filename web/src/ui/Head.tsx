@@ -1,0 +1,114 @@
+/** The head of every screen, and whether all that was typed is kept. */
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { setPrefs, SHOWN_UNITS, usePrefs, type Theme } from "../lib/prefs";
+import { useOutbox } from "../lib/store";
+import { ToDecide } from "./ToDecide";
+
+interface HeadProps {
+  title: string;
+  sub?: string;
+  children?: ReactNode;
+}
+
+/** The head of every screen: where you are, the unit, light or dark, and what is kept. */
+export function Head({ title, sub, children }: HeadProps) {
+  const prefs = usePrefs();
+  return (
+    <header className="flex min-h-13 flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-sheet px-4 py-1.5">
+      <Link
+        to="/"
+        className="flex items-center gap-2 text-xl font-bold text-ink"
+        aria-label="Plumb: today's jobs"
+      >
+        <img src="/plumb.svg" alt="" className="h-8" /> Plumb
+      </Link>
+      <div className="min-w-0 grow basis-40">
+        <p className="truncate font-bold leading-tight">{title}</p>
+        {sub && <p className="truncate text-sm leading-tight text-soft">{sub}</p>}
+      </div>
+      <div className="flex flex-wrap items-center gap-1.5">
+        {children}
+        <Pick
+          label="Show pressures in"
+          value={prefs.unit}
+          options={SHOWN_UNITS.map((u) => [u, u])}
+          pick={(unit) => setPrefs({ unit })}
+        />
+        <Pick
+          label="Light or dark"
+          value={prefs.theme}
+          options={THEMES}
+          pick={(theme) => setPrefs({ theme })}
+        />
+      </div>
+    </header>
+  );
+}
+
+const THEMES: [Theme, string][] = [
+  ["system", "as system"],
+  ["light", "light"],
+  ["dark", "dark"],
+];
+
+interface PickProps<T extends string> {
+  label: string;
+  value: T;
+  options: [T, string][];
+  pick: (value: T) => void;
+}
+
+function Pick<T extends string>({ label, value, options, pick }: PickProps<T>) {
+  return (
+    <label className="knob">
+      <span className="sr-only">{label}</span>
+      <select
+        className="bg-field text-ink"
+        value={value}
+        onChange={(e) => pick(e.target.value as T)}
+      >
+        {options.map(([code, words]) => (
+          <option key={code} value={code}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** Whether all that was typed is kept by the server. */
+interface SavedProps {
+  savedAt: string | null;
+  idle?: string;
+}
+
+export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps) {
+  const { waiting, link } = useOutbox();
+  const asking = waiting.filter((w) => w.problems.length > 0).length;
+  const waits = waiting.length - asking;
+  let text = savedAt ? `Saved ${when(new Date(savedAt))}` : idle;
+  if (asking > 0) text = `${asking} to decide`;
+  else if (waits > 0) {
+    text = link === "away" ? `${waits} wait${waits === 1 ? "s" : ""} in this browser` : "Saving…";
+  }
+  return (
+    <>
+      <span
+        role="status"
+        className={`knob ${waits > 0 || asking > 0 ? "border-chalk bg-wash font-bold" : ""}`}
+      >
+        {text}
+      </span>
+      {asking > 0 && <ToDecide />}
+    </>
+  );
+}
+
+/** The time of today, the day of earlier. */
+function when(moment: Date): string {
+  return moment.toDateString() === new Date().toDateString()
+    ? moment.toLocaleTimeString("en-GB")
+    : moment.toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+}
