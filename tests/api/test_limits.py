@@ -5,6 +5,7 @@ import socket
 import threading
 import time
 from contextlib import suppress
+from http.client import HTTPConnection
 from typing import Any
 
 import httpx2
@@ -187,6 +188,20 @@ def test_half_a_request_is_cut_off(live: Live, monkeypatch: pytest.MonkeyPatch, 
         wire.sendall(HALVES[name])
         with suppress(ConnectionResetError):
             assert wire.recv(10) == b""
+
+
+def test_a_connection_in_use_is_kept(live: Live, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A tablet's connection rests between two readings: a look in that moment must not end it."""
+    monkeypatch.setattr(PatientProtocol, "look_s", 0.05)
+    wire = HTTPConnection("127.0.0.1", live.port, timeout=10)
+    wire.connect()
+    wire.auto_open = 0  # a connection that was ended is not opened again unseen
+    for _ in range(12):
+        wire.request("GET", "/api/health")
+        answer = wire.getresponse()
+        assert (answer.status, answer.read() != b"") == (200, True)
+        time.sleep(0.12)
+    wire.close()
 
 
 def test_a_slow_sender_that_goes_on_is_heard_out(

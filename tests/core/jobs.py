@@ -3,10 +3,10 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from plumb.core.compare.drops.sheet import DropReading, DropSheet, Expected
+from plumb.core.compare.drops.sheet import DropSheet, Expected
 from plumb.core.compare.seen import SeenSheet
 from plumb.core.measure.quantities import KPA_PER
-from plumb.core.measure.readings import Mark, Seen, Value, Window
+from plumb.core.measure.readings import Mark, Noted, Seen, Value, Window
 from plumb.core.procedures import COMMAND, DROP, TIPS, Sheet
 from plumb.core.procedures.coils.analysis import CoilSheet, Meter
 from plumb.core.procedures.hold.analysis import HoldSheet, Limits
@@ -33,7 +33,7 @@ def drop(ends: Ends, passes: int = 1, **more: Any) -> DropSheet:
         step=0.5 * PSI,
         expected=Expected(drop=expected * PSI, source="card") if expected else None,
         readings=tuple(
-            DropReading(
+            Noted(
                 injector=str(n), number=p, first=50 * PSI, second=None if e is None else e * PSI,
                 mark=Mark.NONE if e is None else None,
             )

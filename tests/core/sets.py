@@ -4,16 +4,15 @@ from collections.abc import Sequence
 
 from plumb.core.compare.bursts import BurstSet, Injected
 from plumb.core.compare.drops.sheet import (
-    DropReading,
     DropResult,
     DropSheet,
     Expected,
-    Mark,
     analyse_drop,
 )
 from plumb.core.compare.flow import flow_of
 from plumb.core.compare.rules import RuleChoice
 from plumb.core.measure.quantities import KPA_PER
+from plumb.core.measure.readings import Mark, Noted
 
 PSI = KPA_PER["psi"]
 Pair = tuple[float, float]
@@ -43,13 +42,13 @@ def result(
     step: float = 0.5,
     rule: RuleChoice = RuleChoice(),
     expected: float | None = None,
-    more: Sequence[DropReading] = (),
+    more: Sequence[Noted] = (),
 ) -> DropResult:
     """A drop sheet analysed; None stands for an injector that did not respond."""
     readings = [
-        DropReading(injector=str(n), number=1, first=50 * PSI, second=None, mark=Mark.NONE)
+        Noted(injector=str(n), number=1, first=50 * PSI, second=None, mark=Mark.NONE)
         if pair is None
-        else DropReading(injector=str(n), number=1, first=pair[0] * PSI, second=pair[1] * PSI)
+        else Noted(injector=str(n), number=1, first=pair[0] * PSI, second=pair[1] * PSI)
         for n, pair in enumerate(pairs, 1)
     ]
     return analyse_drop(

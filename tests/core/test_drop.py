@@ -4,10 +4,11 @@ import pytest
 
 from plumb.core.compare.bursts import Limits
 from plumb.core.compare.drops import words
-from plumb.core.compare.drops.sheet import DropReading, DropResult, DropSheet, Mark, analyse_drop
+from plumb.core.compare.drops.sheet import DropResult, DropSheet, analyse_drop
 from plumb.core.compare.drops.working import working as explain
 from plumb.core.compare.rules import RULES, RuleChoice
 from plumb.core.measure.decision import State, Thresholds
+from plumb.core.measure.readings import Mark, Noted
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import DROP
 from plumb.core.weigh.job import Job, analyse_job
@@ -61,7 +62,7 @@ def test_marked_silent_is_no_response_whatever_the_rule() -> None:
 
 def test_an_answer_after_silence_counts_and_is_told() -> None:
     """Exercising may free it: the last word counts, and the row says so."""
-    again = DropReading(injector="2", number=2, first=50 * PSI, second=26 * PSI)
+    again = Noted(injector="2", number=2, first=50 * PSI, second=26 * PSI)
     found = result([(50, 26), None, (50, 26.5), (50, 26)], more=[again])
     assert found.findings[1].state is State.IN_PLUMB
     assert words.under(found.findings[1], found, "psi") == "answered after a silent burst"
@@ -72,7 +73,7 @@ def test_not_read_leaves_the_injector_open() -> None:
     sheet = DropSheet(
         kind=DROP.code,
         injectors=("1", "2"), step=0.5 * PSI,
-        readings=(DropReading(injector="1", number=1, first=None, second=None, mark=Mark.NOT_READ),),
+        readings=(Noted(injector="1", number=1, first=None, second=None, mark=Mark.NOT_READ),),
     )  # fmt: skip
     assert states(analyse_drop(sheet)) == ["not_judged", "not_judged"]
 
@@ -80,7 +81,7 @@ def test_not_read_leaves_the_injector_open() -> None:
 def test_read_late_widens_the_uncertainty() -> None:
     """The same figures, known less well."""
     late = tuple(
-        DropReading(injector=str(n), number=1, first=a * PSI, second=b * PSI, mark=Mark.READ_LATE)
+        Noted(injector=str(n), number=1, first=a * PSI, second=b * PSI, mark=Mark.READ_LATE)
         for n, (a, b) in enumerate(CHECK, 1)
     )
     prompt = result(CHECK).findings[4]
@@ -132,7 +133,7 @@ def test_a_coarse_gauge_settles_nothing_by_itself() -> None:
 def test_following_the_next_step_always_ends() -> None:
     """From an empty sheet, whatever it asks is measured, until it asks for nothing."""
     ends = {"1": 26.0, "2": 26.5, "3": 23.6, "4": 28.5, "5": 31.5, "6": None}
-    readings: list[DropReading] = []
+    readings: list[Noted] = []
     for _ in range(60):
         found = analyse_drop(
             DropSheet(
@@ -147,7 +148,7 @@ def test_following_the_next_step_always_ends() -> None:
                 number = 1 + sum(r.injector == label for r in readings)
                 end = ends[label]
                 readings.append(
-                    DropReading(
+                    Noted(
                         injector=label, number=number, first=50 * PSI,
                         second=None if end is None else end * PSI,
                         mark=Mark.NONE if end is None else None,
@@ -161,7 +162,7 @@ def test_following_the_next_step_always_ends() -> None:
 def test_a_dead_one_is_blamed_only_after_the_tester_is_proven() -> None:
     """All silent: the tester's supply stands first."""
     silent = tuple(
-        DropReading(injector=n, number=1, first=None, second=None, mark=Mark.NONE) for n in "12"
+        Noted(injector=n, number=1, first=None, second=None, mark=Mark.NONE) for n in "12"
     )
     sheet = DropSheet(kind=DROP.code, injectors=("1", "2"), readings=silent, step=PSI)
     verdicts = dict(analyse_job(Job(injectors=("1", "2"), sheets=(("s", sheet),))).verdicts)

@@ -4,8 +4,8 @@ from collections.abc import Callable
 
 import pytest
 
-from plumb.core.compare.drops.sheet import DropReading, DropSheet
-from plumb.core.measure.readings import Mark
+from plumb.core.compare.drops.sheet import DropSheet
+from plumb.core.measure.readings import Mark, Noted
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Sheet
 from plumb.core.weigh.job import Job, analyse_job
@@ -138,8 +138,7 @@ def test_following_the_next_step_always_ends_in_the_verdict(name: str) -> None:
 def test_marks_alone_leave_the_set_to_be_measured() -> None:
     """A sheet on which nobody could be read says nothing of anybody, and asks for all of them."""
     marks = tuple(
-        DropReading(injector=x, number=1, first=None, second=None, mark=Mark.NOT_READ)
-        for x in labels(3)
+        Noted(injector=x, number=1, first=None, second=None, mark=Mark.NOT_READ) for x in labels(3)
     )
     found = weigh(3, DropSheet(kind="pressure_drop", injectors=labels(3), readings=marks, step=3.4))
     assert found.verdicts == ()

@@ -3,9 +3,10 @@
 import pytest
 
 from plumb.core.compare.bursts import Limits
-from plumb.core.compare.drops.sheet import DropReading, DropResult, DropSheet, analyse_drop
+from plumb.core.compare.drops.sheet import DropResult, DropSheet, analyse_drop
 from plumb.core.compare.rules import RuleChoice
 from plumb.core.measure.quantities import KPA_PER
+from plumb.core.measure.readings import Noted
 from plumb.core.procedures import FLOW_BENCH, RUNNING
 from plumb.core.procedures.running.analysis import burst_of, outside_running
 from tests.core.jobs import labels
@@ -20,9 +21,7 @@ def running(drops: list[float], rail: float | None = 540.0, **more: object) -> D
     readings = []
     for n, drop in enumerate(drops, 1):
         burst = burst_of(drop * PSI, None if rail is None else rail * PSI)
-        readings.append(
-            DropReading(injector=str(n), number=1, first=burst.first, second=burst.second)
-        )
+        readings.append(Noted(injector=str(n), number=1, first=burst.first, second=burst.second))
     given = {"step": 0.5 * PSI, "kind": RUNNING.code, **more}
     return analyse_drop(
         DropSheet(injectors=labels(len(drops)), readings=tuple(readings), **given)  # type: ignore[arg-type]
@@ -32,8 +31,7 @@ def running(drops: list[float], rail: float | None = 540.0, **more: object) -> D
 def bench(volumes: list[float], **more: object) -> DropResult:
     """Volumes in ml to 0.5 ml."""
     readings = tuple(
-        DropReading(injector=str(n), number=1, first=v, second=0.0)
-        for n, v in enumerate(volumes, 1)
+        Noted(injector=str(n), number=1, first=v, second=0.0) for n, v in enumerate(volumes, 1)
     )
     given = {"step": 0.5, "kind": FLOW_BENCH.code, "linear": True, **more}
     return analyse_drop(

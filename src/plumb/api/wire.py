@@ -1,8 +1,9 @@
 """The connection itself: senders that dawdle are cut off, and what is no HTTP is answered as a problem.
 
-uvicorn waits for ever for the rest of a request.  Here every connection is looked at now and then: one
-on which a request is due or under way has to bring something, and one that is being answered has to
-take something; else it is closed, and its place is free for others.
+uvicorn waits for ever for the rest of a request.  Here every connection is looked at now and then: a
+request that was unfinished at the last look and still is has to have brought something meanwhile, and
+one that is being answered has to take something; else the connection is closed, and its place is free
+for others.  Between two requests uvicorn's own patience counts.
 """
 
 from typing import Any, Final
@@ -33,6 +34,7 @@ class PatientProtocol(H11Protocol):
         super().connection_made(transport)
         self._came = 0
         self._unsent = 0
+        self._due: object = None
         self._next_look = self.loop.call_later(self.look_s, self._look)
         if len(self.connections) > MOST_CONNECTIONS:
             transport.abort()
@@ -49,17 +51,25 @@ class PatientProtocol(H11Protocol):
 
     def _look(self) -> None:
         unsent = self.transport.get_write_buffer_size()
-        # The body waits because the application has not taken it yet: that is not the sender's fault.
-        due = self.conn.their_state in {h11.IDLE, h11.SEND_BODY} and not self.flow.read_paused
-        answering = self.cycle is not None and not self.cycle.response_complete
-        between = self.conn.their_state is h11.IDLE and answering
-        dawdles = due and not between and self._came < LEAST_BYTES
+        due = self._unfinished()
+        dawdles = due is not None and due == self._due and self._came < LEAST_BYTES
         takes_nothing = unsent > 0 and unsent >= self._unsent > 0
         if dawdles or takes_nothing:
             self.transport.abort()
             return
-        self._came, self._unsent = 0, unsent
+        self._came, self._unsent, self._due = 0, unsent, due
         self._next_look = self.loop.call_later(self.look_s, self._look)
+
+    def _unfinished(self) -> object:
+        """The request that is still to come whole, told apart from others; None if nothing is due."""
+        state = self.conn.their_state
+        # A body may wait because the application has not taken it yet: not the sender's fault.
+        if state is h11.SEND_BODY and not self.flow.read_paused:
+            return state, id(self.cycle)
+        # No head yet: a new connection owes one, a used one only once a piece of it came.
+        if state is h11.IDLE and (self.cycle is None or self.conn.trailing_data[0]):
+            return state, id(self.cycle)
+        return None
 
     def send_400_response(self, msg: str) -> None:
         """What is no HTTP: a problem like every other, and the connection closed."""

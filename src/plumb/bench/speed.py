@@ -30,10 +30,10 @@ from plumb.api.app import make_app
 from plumb.api.settings import ROOT, Settings
 from plumb.api.wire import config_of
 from plumb.bench.shop import ask, busy_shop, ms_of
-from plumb.core.compare.drops.sheet import DropReading, DropSheet, analyse_drop
+from plumb.core.compare.drops.sheet import DropSheet, analyse_drop
 from plumb.core.compare.seen import SeenSheet
 from plumb.core.measure.quantities import KPA_PER
-from plumb.core.measure.readings import Seen, Value, Window
+from plumb.core.measure.readings import Noted, Seen, Value, Window
 from plumb.core.procedures import (
     COIL_VOLTAGE,
     COMMAND,
@@ -102,7 +102,7 @@ def _all_rules(sheet: DropSheet) -> object:
 
 def _sheet(passes: int) -> DropSheet:
     readings = tuple(
-        DropReading(injector=str(n), number=p, first=a * PSI, second=b * PSI)
+        Noted(injector=str(n), number=p, first=a * PSI, second=b * PSI)
         for n, (a, b) in enumerate(ENDS, 1)
         for p in range(1, passes + 1)
     )
@@ -155,7 +155,7 @@ def _whole_job() -> Job:
         DropSheet(
             kind=FLOW_BENCH.code, linear=True, injectors=_EIGHT, step=0.5,
             readings=tuple(
-                DropReading(injector=v.injector, number=v.number, first=v.value, second=0.0)
+                Noted(injector=v.injector, number=v.number, first=v.value, second=0.0)
                 for v in _values(60.0)
             ),
         ),

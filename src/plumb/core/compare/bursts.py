@@ -15,7 +15,7 @@ from statistics import fmean, median
 
 from plumb.core.compare.flow import Flow, flow_of
 from plumb.core.measure.decision import Thresholds
-from plumb.core.measure.uncertainty import Repeatability
+from plumb.core.measure.uncertainty import Repeatability, Scatter, relative_scatter
 
 __all__ = ["BurstSet", "Decision", "Injected", "Limits", "Outcome", "Row", "flow_of"]
 
@@ -25,7 +25,8 @@ class Injected:
     """One injector's bursts, at least one, in pass order; all means are over the passes.
 
     ``u_first`` and ``u_second`` are what the two readings add to the uncertainty of the mean flow;
-    ``bound``: the rail ran empty at least once, so the flow is only a lower bound.
+    ``bound``: the rail ran empty at least once, so the flow is only a lower bound.  ``starts`` are
+    the lowest and the highest first reading, ``scatter`` is how the passes' flows lie about their mean.
     """
 
     label: str
@@ -38,6 +39,8 @@ class Injected:
     u_first: float = field(init=False)
     u_second: float = field(init=False)
     bound: bool = field(init=False)
+    starts: tuple[float, float] = field(init=False)
+    scatter: Scatter = field(init=False)
 
     def __post_init__(self) -> None:
         """Take the means once, in one walk over the passes: every rule asks for them."""
@@ -62,6 +65,9 @@ class Injected:
         put(self, "u_first", math.sqrt(u_first) / count)
         put(self, "u_second", math.sqrt(u_second) / count)
         put(self, "bound", bound)
+        starts = [f.first for f in self.flows]
+        put(self, "starts", (min(starts), max(starts)))
+        put(self, "scatter", relative_scatter([f.value for f in self.flows]))
 
     @property
     def passes(self) -> int:
@@ -96,7 +102,7 @@ class BurstSet:
 
     def repeatability(self) -> Repeatability:
         """Burst to burst scatter, pooled over the injectors that respond."""
-        return Repeatability.pooled([f.value for f in i.flows] for i in self.injected if i.responds)
+        return Repeatability.of_scatters(i.scatter for i in self.injected if i.responds)
 
     def mean_drop(self) -> float:
         """Plain mean of all drops, kPa."""

@@ -1,4 +1,4 @@
-"""What is typed on the sheets that take one figure, or one word, an injector."""
+"""What is typed on the sheets: whatever was noted on a row, one figure, one word."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -55,6 +55,10 @@ class Noted:
     spray: str | None = None
     seat: str | None = None
     shim_mm: float | None = None
+
+    def __hash__(self) -> int:
+        """By what nearly always tells two apart: rows of readings are looked up while one is typed."""
+        return hash((self.injector, self.number, self.first, self.second, self.value))
 
 
 def values_of(rows: Iterable[Noted]) -> tuple[Value, ...]:

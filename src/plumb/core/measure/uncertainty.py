@@ -46,6 +46,20 @@ def sample_sd(values: Sequence[float]) -> float:
     return math.sqrt(max(0.0, squares) / (count - 1))
 
 
+Scatter = tuple[float, int]
+"""Sum of the squared relative deviations from the mean, and their degrees of freedom."""
+
+
+def relative_scatter(values: Sequence[float]) -> Scatter:
+    """How the passes of one injector scatter about their mean; nothing of one pass, or of no flow."""
+    if len(values) < 2:
+        return 0.0, 0
+    mean = sum(values) / len(values)
+    if mean <= 0.0:
+        return 0.0, 0
+    return sum((x / mean - 1.0) ** 2 for x in values), len(values) - 1
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Contribution:
     """One source of uncertainty of one result, relative to the reference, 1 sigma."""
@@ -79,16 +93,24 @@ class Repeatability:
         prior_degrees: float = PRIOR_DEGREES,
     ) -> Self:
         """Pool the prior with the passes, one sequence of flow indices an injector."""
+        return cls.of_scatters(
+            map(relative_scatter, passes), prior=prior, prior_degrees=prior_degrees
+        )
+
+    @classmethod
+    def of_scatters(
+        cls,
+        scatters: Iterable[Scatter],
+        *,
+        prior: float = PRIOR_RELATIVE,
+        prior_degrees: float = PRIOR_DEGREES,
+    ) -> Self:
+        """Pool the prior with what :func:`relative_scatter` made of each injector's passes."""
         squares = prior_degrees * prior * prior
         own = 0
-        for values in passes:
-            if len(values) < 2:
-                continue
-            mean = sum(values) / len(values)
-            if mean <= 0.0:
-                continue
-            squares += sum((x / mean - 1.0) ** 2 for x in values)
-            own += len(values) - 1
+        for mine, degrees in scatters:
+            squares += mine
+            own += degrees
         return cls(
             relative=math.sqrt(squares / (prior_degrees + own)),
             degrees=prior_degrees + own,

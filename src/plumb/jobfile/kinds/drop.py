@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from plumb.core.compare.drops.sheet import DropReading, DropSheet
+from plumb.core.compare.drops.sheet import DropSheet
 from plumb.core.measure.problems import Problem
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.readings import Noted
@@ -99,14 +99,8 @@ def core(part: DropSheetPart, rows: tuple[Noted, ...], engine: Engine) -> DropSh
         neighbour_proven=bool(part.neighbour_proven),
         supply_v=scaled(part.supply_v),
         when=part.when,
-        readings=tuple(
-            DropReading(
-                injector=r.injector, number=r.number, first=r.first, second=r.second, mark=r.mark,
-                sound=r.sound, fires_at=r.fires_at,
-            )
-            for r in rows
-        ),
-    )  # fmt: skip
+        readings=rows,
+    )
 
 
 def problems(part: DropSheetPart, engine: Engine, path: str) -> Iterator[Problem]:

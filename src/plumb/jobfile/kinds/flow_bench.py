@@ -1,10 +1,11 @@
 """The flow bench in the job file."""
 
+from dataclasses import replace
 from typing import Literal
 
 from pydantic import Field
 
-from plumb.core.compare.drops.sheet import DropReading, DropSheet
+from plumb.core.compare.drops.sheet import DropSheet
 from plumb.core.measure.readings import Noted
 from plumb.core.procedures.flow_bench.analysis import KIND
 from plumb.jobfile.kinds.compared import more
@@ -59,13 +60,9 @@ def core(part: FlowBenchPart, rows: tuple[Noted, ...], engine: Engine) -> DropSh
         rule=rule_choice(part.rule, 1.0),
         expected=expected_of(part.expected, 1.0),
         readings=tuple(
-            DropReading(
-                injector=r.injector, number=r.number, first=r.value,
-                second=None if r.value is None else 0.0, mark=r.mark, spray=r.spray,
-            )
-            for r in rows
+            replace(r, first=r.value, second=None if r.value is None else 0.0) for r in rows
         ),
-    )  # fmt: skip
+    )
 
 
 FLOW_BENCH = FileKind(

@@ -1,10 +1,11 @@
 """The running balance in the job file."""
 
+from dataclasses import replace
 from typing import Literal
 
 from pydantic import Field
 
-from plumb.core.compare.drops.sheet import DropReading, DropSheet
+from plumb.core.compare.drops.sheet import DropSheet
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.readings import Noted
 from plumb.core.procedures.running.analysis import KIND, burst_of, outside_running
@@ -57,15 +58,11 @@ def core(part: RunningPart, rows: tuple[Noted, ...], engine: Engine) -> DropShee
     factor = kpa_per(part.unit)
     rail = scaled(part.conditions.rail, factor)
 
-    def reading(r: Noted) -> DropReading:
-        burst = None if r.value is None else burst_of(r.value, rail)
-        return DropReading(
-            injector=r.injector,
-            number=r.number,
-            first=burst.first if burst else None,
-            second=burst.second if burst else None,
-            mark=r.mark,
-        )
+    def reading(r: Noted) -> Noted:
+        if r.value is None:
+            return r
+        burst = burst_of(r.value, rail)
+        return replace(r, first=burst.first, second=burst.second)
 
     return DropSheet(
         kind=KIND,

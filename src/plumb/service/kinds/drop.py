@@ -9,7 +9,7 @@ from plumb.service.kinds.compared import bob, corridor, more, scale, waits
 from plumb.service.kinds.kind import RowOf, ScreenKind, hangs_by_share
 from plumb.service.kinds.knobs import WHEN, Field, Get, Knob, expected, or_none
 from plumb.service.kinds.pressure_log import bursts, log
-from plumb.service.kinds.shown import Noted, figure, mean_of, show
+from plumb.service.kinds.shown import Noted, figure, finer, show
 from plumb.service.kinds.tracing import Tracing
 from plumb.service.stored.parts import now
 
@@ -24,34 +24,22 @@ def _burst(get: Get) -> str:
     return f"{get('burst.pulses')} × {get('burst.on_ms') or '?'} ms{when}"
 
 
-def cells(row: Noted, _result: DropResult) -> list[str]:
+def cells(row: Noted, result: DropResult) -> list[str]:
     """First, second and drop; the means of several passes with one digit more."""
-    pairs = [
-        (r.first_kpa, r.second_kpa)
-        for r in row.readings
-        if r.first_kpa is not None and r.second_kpa is not None
-    ]
-    if not pairs:
-        return [
-            show(row.readings[-1].first_kpa, row.unit, row.step)
-            if row.readings and row.readings[-1].first_kpa
-            else "",
-            "",
-            "",
-        ]
-    if len(pairs) == 1:
-        last = next(r for r in row.readings if r.second_kpa is not None)
-        same = last.unit == row.unit
-        ends = [
-            figure(v, t, row.unit, row.step, as_typed=same)
-            for v, t in ((pairs[0][0], last.first_typed), (pairs[0][1], last.second_typed))
-        ]
-        return [*ends, show(pairs[0][0] - pairs[0][1], row.unit, row.step)]
-    return [
-        mean_of([a for a, _ in pairs], row.unit, row.step),
-        mean_of([b for _, b in pairs], row.unit, row.step),
-        mean_of([a - b for a, b in pairs], row.unit, row.step),
-    ]
+    # Worked out with the sheet: the means of a row with ninety passes are not taken once more.
+    given = next((i for i in result.bursts.injected if i.label == row.label), None)
+    if given is not None and given.passes > 1:
+        return [finer(x, row.unit, row.step) for x in (given.first, given.second, given.drop)]
+    # Of one that fell silent later, the last burst that it gave.
+    for r in reversed(row.readings):
+        if r.first_kpa is not None and r.second_kpa is not None:
+            ends = [
+                figure(v, t, row.unit, row.step, as_typed=r.unit == row.unit)
+                for v, t in ((r.first_kpa, r.first_typed), (r.second_kpa, r.second_typed))
+            ]
+            return [*ends, show(r.first_kpa - r.second_kpa, row.unit, row.step)]
+    first = row.readings[-1].first_kpa if row.readings else None
+    return [show(first, row.unit, row.step) if first else "", "", ""]
 
 
 def more_of_row(row: RowOf, _result: DropResult) -> dict[str, Any]:

@@ -60,8 +60,11 @@ def mean_of(values: list[float], unit: str, step: float) -> str:
     if not values:
         return ""
     value = sum(values) / len(values)
-    if len(values) == 1:
-        return show(value, unit, step)
+    return show(value, unit, step) if len(values) == 1 else finer(value, unit, step)
+
+
+def finer(value: float, unit: str, step: float) -> str:
+    """A figure of the core with one digit more than the gauge has."""
     places = decimals_shown(unit, step) if unit in KPA_PER else decimals_for(float(f"{step:.6g}"))
     return rounded(value / factor_of(unit), places + 1)
 

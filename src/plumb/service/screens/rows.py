@@ -1,6 +1,7 @@
 """The rows of a sheet, each with its bob."""
 
 from datetime import datetime
+from operator import attrgetter
 from typing import Final
 
 from plumb.core.measure.decision import State
@@ -17,6 +18,7 @@ _SETTLED: Final = frozenset({State.IN_PLUMB, State.LOW, State.HIGH, State.OPEN})
 """States that fill a bob."""
 _SHOWN: Final = 4
 """So many readings go with a row; all of them are there for the asking, see :func:`passes_of`."""
+_NUMBER: Final = attrgetter("number")
 _WITHOUT_ROWS: Final = frozenset({"form", "point", "trace"})
 """Entries that are no rows: ticks, a curve, a trace."""
 
@@ -64,10 +66,9 @@ def row_views(
     findings = {f.row: f for f in result.findings}
     if entry.slots:
         return [
-            _row(findings[slot], None, [r for r in whole.readings if r.slot == slot],
-                 (whole, result, unit, ran_at))
+            _row(findings[slot], None, _on_slot(whole, slot), (whole, result, unit, ran_at))
             for slot in entry.slots
-        ]  # fmt: skip
+        ]
     by_injector = _by_injector(whole)
     return [
         _row(findings[i.label], i, by_injector.get(i.id, []), (whole, result, unit, ran_at))
@@ -75,10 +76,15 @@ def row_views(
     ]
 
 
+def _on_slot(whole: WholeSheet, slot: str) -> list[ReadingRecord]:
+    """The readings of a row that is no injector, by pass."""
+    return sorted((r for r in whole.readings if r.slot == slot), key=_NUMBER)
+
+
 def _by_injector(whole: WholeSheet) -> dict[int | None, list[ReadingRecord]]:
     """The readings of each injector by pass."""
     made: dict[int | None, list[ReadingRecord]] = {}
-    for r in sorted(whole.readings, key=lambda r: r.number):
+    for r in sorted(whole.readings, key=_NUMBER):
         made.setdefault(r.injector_id, []).append(r)
     return made
 
@@ -88,7 +94,7 @@ def passes_of(whole: WholeSheet, row: str, unit: str) -> list[ReadingView] | Non
     step, length = whole.sheet.gauge_step, shim_unit(whole)
     ids = {i.label: i.id for i in whole.injectors}
     if row in SCREEN_KINDS[whole.sheet.kind].kind.entry.slots:
-        mine = [r for r in whole.readings if r.slot == row]
+        mine = _on_slot(whole, row)
     elif row in ids:
         mine = _by_injector(whole).get(ids[row], [])
     else:
@@ -118,7 +124,7 @@ def _row(
         feed=injector.feed if injector else "",
         count=len(mine),
         figures=sum((r.second_typed or r.value_typed) is not None for r in mine),
-        last_pass=max((r.number for r in mine), default=0),
+        last_pass=mine[-1].number if mine else 0,
         readings=[reading_view(r, unit, step, whole.sheet.unit, length) for r in mine[-_SHOWN:]],
         cells=screen.cells(noted, result) if screen.columns else [],
         state=finding.state.value,

@@ -5,7 +5,7 @@ The sheet's rule decides; all the other rules can be asked about the same readin
 >>> from plumb.core.measure.quantities import KPA_PER
 >>> psi = KPA_PER["psi"]
 >>> readings = tuple(
-...     DropReading(injector=str(n), number=1, first=50.0 * psi, second=s * psi)
+...     Noted(injector=str(n), number=1, first=50.0 * psi, second=s * psi)
 ...     for n, s in enumerate((26.0, 26.5, 31.5, 26.0), 1))
 >>> sheet = DropSheet(kind="any", injectors=tuple("1234"), readings=readings, step=0.5 * psi)
 >>> [f.state.value for f in analyse_drop(sheet).findings]
@@ -15,6 +15,7 @@ The sheet's rule decides; all the other rules can be asked about the same readin
 import math
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import lru_cache
 from typing import Final
 
 from plumb.core.compare.bursts import BurstSet, Decision, Injected, Outcome, Row
@@ -30,30 +31,12 @@ from plumb.core.measure.finding import (
     Scale,
     all_in_plumb,
 )
-from plumb.core.measure.readings import Mark
+from plumb.core.measure.readings import Mark, Noted
 
 WEAK_SUPPLY_V: Final = 12.0
 """Below this the tester's supply makes good injectors look stuck; common practice, no source."""
 WORKSHOP_LIMIT: Final = 1.5 * PSI
 """The +-1.5 psi of the workshop rules, shown on every sheet as what it means in flow."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DropReading:
-    """One burst of one injector: pressures before and after in kPa, None where not a number.
-
-    On a linear sheet ``first`` is the quantity itself (ml) and ``second`` is zero.  ``fires_at``
-    (kPa) is the pressure to which the rail had to bleed before a weak one opened.
-    """
-
-    injector: str
-    number: int
-    first: float | None
-    second: float | None
-    mark: Mark | None = None
-    sound: str | None = None
-    fires_at: float | None = None
-    spray: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,6 +51,10 @@ class Expected:
 class DropSheet:
     """What is put in: injectors in reach order, readings, the gauge's step in kPa, the rule.
 
+    A reading is one burst of one injector: ``first`` and ``second`` are the pressures before and after
+    it, None where not a number.  On a linear sheet ``first`` is the quantity itself (ml) and ``second``
+    is zero.  ``fires_at`` is the pressure to which the rail had to bleed before a weak one opened.
+
     ``kind`` and ``linear`` let the running balance and the flow bench be compared in the same way;
     ``outside`` are the reasons why the readings were taken outside their conditions, in words;
     ``supply_v`` is the tester's supply; ``when`` is before_cleaning, after_cleaning or empty.
@@ -75,7 +62,7 @@ class DropSheet:
 
     kind: str
     injectors: tuple[str, ...]
-    readings: tuple[DropReading, ...]
+    readings: tuple[Noted, ...]
     step: float
     rule: RuleChoice = RuleChoice()
     expected: Expected | None = None
@@ -185,26 +172,43 @@ def doubt_of(finding: Finding) -> Doubt | None:
 
 def burst_set(sheet: DropSheet) -> BurstSet:
     """Gather the measured bursts of each injector, and who last answered with nothing."""
-    measured: list[Injected] = []
-    silent: list[str] = []
-    by_injector: dict[str, list[DropReading]] = {label: [] for label in sheet.injectors}
-    for r in sorted(sheet.readings, key=lambda r: r.number):
+    by_injector: dict[str, list[Noted]] = {label: [] for label in sheet.injectors}
+    for r in sheet.readings:
         if r.injector in by_injector:
             by_injector[r.injector].append(r)
-    for label, mine in by_injector.items():
-        flows = tuple(
-            linear_flow(r.first, sheet.step)
-            if sheet.linear
-            else flow_of(r.first, r.second, sheet.step, read_late=r.mark is Mark.READ_LATE)
-            for r in mine
-            if r.first is not None and r.second is not None
-        )
-        told = [r for r in mine if r.mark is not Mark.NOT_READ]
-        if told and told[-1].mark is Mark.NONE:
-            silent.append(label)
-        elif flows:
-            measured.append(Injected(label, flows))
-    return BurstSet(injected=tuple(measured), step=sheet.step, silent=tuple(silent))
+    made = [
+        (label, *_bursts_of(label, tuple(mine), sheet.step, linear=sheet.linear))
+        for label, mine in by_injector.items()
+        if mine
+    ]
+    return BurstSet(
+        injected=tuple(one for _, one, _ in made if one is not None),
+        step=sheet.step,
+        silent=tuple(label for label, _, silent in made if silent),
+    )
+
+
+@lru_cache(maxsize=1 << 11)
+def _bursts_of(
+    label: str, readings: tuple[Noted, ...], step: float, *, linear: bool
+) -> tuple[Injected | None, bool]:
+    """One injector's measured bursts, and whether its last answer was nothing.
+
+    Kept: while somebody types, all rows of a sheet but one are the same as before, and what a
+    further reading costs must not grow with the passes that are there.
+    """
+    mine = sorted(readings, key=lambda r: r.number)
+    told = [r for r in mine if r.mark is not Mark.NOT_READ]
+    if told and told[-1].mark is Mark.NONE:
+        return None, True
+    flows = tuple(
+        linear_flow(r.first, step)
+        if linear
+        else flow_of(r.first, r.second, step, read_late=r.mark is Mark.READ_LATE)
+        for r in mine
+        if r.first is not None and r.second is not None
+    )
+    return (Injected(label, flows) if flows else None), False
 
 
 def _tolerance(sheet: DropSheet, bursts: BurstSet) -> float:

@@ -220,8 +220,8 @@ def _rail_notes(result: DropResult, unit: str) -> list[str]:
             f"The rail ran empty on {listed(empty)}: its flow is only a lower bound. "
             "Use a shorter burst."
         )
-    starts = [f.first for i in result.bursts.injected for f in i.flows]
-    if len(starts) > 1 and result.median_pressures is not None:
+    starts = [s for i in result.bursts.injected for s in i.starts]
+    if starts and result.median_pressures is not None:
         low, high = min(starts), max(starts)
         first, second = result.median_pressures
         drop = first - second
