@@ -14,11 +14,12 @@ from sqlalchemy import Engine
 from plumb.api.app import make_app
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
+from plumb.service.uses.today import say_ahead
 from plumb.stopping import lock_file, place_of
 from plumb.store.holder import Claim
 from plumb.store.schema import NewerTables, unreadable, upgrade
 from plumb.store.server import Server, ServerTrouble, port_in_use
-from plumb.store.session import make_engine
+from plumb.store.session import StoreBusy, StoreDown, make_engine
 
 console = Console(highlight=False)
 
@@ -41,6 +42,7 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
         if not _damaged(engine):
             prepare(engine)
         threading.Thread(target=_keep_up, args=(database, done), daemon=True).start()
+        threading.Thread(target=_say_ahead, args=(engine, settings), daemon=True).start()
         console.print(f"Plumb is at [bold]http://127.0.0.1:{settings.port}[/]  (Ctrl-C stops it)")
         server = uvicorn.Server(config_of(make_app(engine, settings), settings.port))
         # What is loaded now stays; the collector need not walk it again and again while people wait.
@@ -92,6 +94,13 @@ def _damaged(engine: Engine) -> bool:
 def _interrupt(_number: int, _frame: FrameType | None) -> None:
     """A polite kill or a closed terminal ends Plumb like Ctrl-C does: database and all."""
     raise KeyboardInterrupt
+
+
+def _say_ahead(engine: Engine, settings: Settings) -> None:
+    """After a start with a newer program every line of Today is new: work them out meanwhile."""
+    # Whoever looks gets the same lines worked out for them, and what is broken is told them there.
+    with suppress(StoreBusy, StoreDown):
+        say_ahead(engine, settings.thresholds())
 
 
 def _keep_up(database: Server, done: threading.Event) -> None:

@@ -8,6 +8,7 @@ import pytest
 from sqlalchemy import Engine, text
 from tests.drivers import DEMO, Desk, new_id
 
+from plumb.core.measure.decision import Thresholds
 from plumb.demo import load
 from plumb.service.uses import today
 from plumb.store.session import transaction
@@ -60,6 +61,25 @@ def test_what_is_kept_is_what_would_be_worked_out(
     assert set(anew) == set(first)
 
 
+def test_nobody_waits_for_what_was_brought_in_or_for_a_newer_program(
+    desk: Desk, engine: Engine, thresholds: Thresholds, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A look works out no line of jobs that came from files, nor of those gone through at a start."""
+    for file in sorted(DEMO.glob("*.json"))[:3]:
+        desk.bring_in(file.read_text())
+    with _worked_out(monkeypatch) as anew:
+        assert len(_lines(desk)) == 3
+    assert anew == []
+    for n in range(today.ON_A_PAGE):
+        desk.open_job(4, vehicle_name=f"Torvik x{n}")
+    with transaction(engine) as connection:
+        connection.execute(text("UPDATE said SET stamp = ''"))
+    today.say_ahead(engine, thresholds)
+    with _worked_out(monkeypatch) as anew:
+        assert len(_lines(desk) | _lines(desk, skip=today.ON_A_PAGE)) == today.ON_A_PAGE + 3
+    assert anew == []
+
+
 def test_whatever_changes_a_job_changes_its_line_and_no_other(
     desk: Desk, engine: Engine, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -106,7 +126,7 @@ def test_nozzles_of_one_type_learn_from_each_other_on_today_too(
     text_ = file.read_text().replace(f'"number": "{file.stem}"', '"number": "again"')
     assert desk.bring_in(text_).status_code == 200
     with _worked_out(monkeypatch) as anew:
-        _lines(desk, closed=True)
-    assert "again" in anew
+        now = _lines(desk, closed=True)
+    assert set(now) - set(lines) == {"again"}
     assert file.stem in anew
     assert len(anew) < len(lines)

@@ -1,15 +1,17 @@
 """Files in and out: job files and readings CSV, always with a preview first."""
 
+from contextlib import suppress
 from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import Query, Request, Response
 
-from plumb.api.deps import InTurn, Store
+from plumb.api.deps import InTurn, Shop, Store
 from plumb.api.intake import CSV_BYTES, JOB_FILE_BYTES, body_of, routes_of, takes
-from plumb.service.uses import readings_csv
+from plumb.service.uses import readings_csv, today
 from plumb.service.uses import transfer as service
 from plumb.service.views.job import ImportView
+from plumb.store.session import StoreBusy
 
 router = routes_of("files")
 
@@ -37,13 +39,18 @@ def export_job(number: str, store: Store) -> Response:
     openapi_extra=takes("application/json", JOB_FILE_BYTES, {"type": "object"}),
 )
 async def import_job(
-    request: Request, store: Store, turns: InTurn, *, preview: Preview = False
+    request: Request, store: Store, shop: Shop, turns: InTurn, *, preview: Preview = False
 ) -> ImportView:
     """Bring a job file in, whole or not at all."""
     async with turns.queue():
         text = await body_of(request)
-        work = service.preview_job if preview else service.import_job
-        return await turns.run(work, store, text)
+        if preview:
+            return await turns.run(service.preview_job, store, text)
+        made = await turns.run(service.import_job, store, text)
+        # Who brings in four hundred jobs waits now, not whoever looks at Today afterwards.
+        with suppress(StoreBusy):
+            await turns.run(today.say_of, store, made.job_number, shop.thresholds())
+        return made
 
 
 @router.get("/sheets/{sheet_id}/csv", response_class=Response)

@@ -55,6 +55,29 @@ def list_jobs(
     """A page of jobs, newest first, and how many there are in all."""
     with transaction(engine) as connection:
         total, found = store.find_jobs(connection, find, closed=closed, skip=skip, most=ON_A_PAGE)
+    lines = _said(engine, found, thresholds)
+    return JobsPageView(total=total, jobs=[lines[job.id] for job, _ in found])
+
+
+def say_ahead(engine: Engine, thresholds: Thresholds) -> None:
+    """Write down what every open job says, before somebody looks: page by page, newest first."""
+    skip = 0
+    while list_jobs(engine, thresholds, skip=skip).jobs:
+        skip += ON_A_PAGE
+
+
+@retried
+def say_of(engine: Engine, number: str, thresholds: Thresholds) -> None:
+    """Write down what a job says, before somebody looks; nothing where there is no such job."""
+    with transaction(engine) as connection:
+        job = store.job_by_number(connection, number)
+    if job is not None:
+        _said(engine, [job], thresholds)
+
+
+def _said(engine: Engine, found: Found, thresholds: Thresholds) -> dict[int, JobLineView]:
+    """What these jobs say: as it was kept where nothing changed since, else worked out and kept."""
+    with transaction(engine) as connection:
         stamps = _stamps(connection, found, thresholds)
         kept = said.lines_of(connection, list(stamps))
         known = {n: _LINE.validate_json(text) for n, (stamp, text) in kept.items()
@@ -65,7 +88,7 @@ def list_jobs(
         # Somebody else is writing down the same at this moment.
         with suppress(StoreBusy), transaction(engine) as connection:
             said.keep(connection, rows)
-    return JobsPageView(total=total, jobs=[(known | fresh)[job.id] for job, _ in found])
+    return known | fresh
 
 
 def _stamps(connection: Connection, found: Found, thresholds: Thresholds) -> dict[int, str]:
