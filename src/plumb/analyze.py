@@ -12,7 +12,7 @@ from rich.console import Console
 from rich.table import Table
 
 from plumb.core.measure.problems import PlumbError, Problem
-from plumb.jobfile.exact import dumps
+from plumb.jobfile.exact import dumps, dumps_figures
 from plumb.jobfile.reading import parse
 from plumb.jobfile.results import analyse_file
 
@@ -73,7 +73,7 @@ def _piece(source: list[bytes]) -> tuple[str, bool]:
             except PlumbError as error:
                 fits = False
                 answer = _error(error.problems[0])
-            made.append(dumps(answer) + "\n")
+            made.append(dumps_figures(answer) + "\n")
     finally:
         gc.enable()
     return "".join(made), fits

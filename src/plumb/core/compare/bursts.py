@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from statistics import fmean, median
+from typing import NamedTuple
 
 from plumb.core.compare.flow import Flow, flow_of
 from plumb.core.measure.decision import Thresholds
@@ -134,8 +135,7 @@ class Decision(StrEnum):
     REJECT = "reject"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Row:
+class Row(NamedTuple):
     """One injector under one rule.
 
     ``value`` in the rule's quantity (kPa, or sqrt(kPa)); ``deviation``, ``limit`` and ``u`` are

@@ -17,7 +17,7 @@ import math
 from dataclasses import dataclass, replace
 from functools import partial
 from statistics import median
-from typing import Final
+from typing import Final, NamedTuple
 
 from plumb.core.compare.agreement import Group, agreeing
 from plumb.core.compare.bursts import BurstSet, Injected, flow_of
@@ -36,8 +36,7 @@ VOTE_SHARE: Final = 0.15
 """Below this share of the second largest an injector gives too little to vote."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FlowView:
+class FlowView(NamedTuple):
     """One injector under the flow index; fractions of the reference, flow in sqrt(kPa).
 
     ``contributions`` are the sources whose root sum of squares is ``u``.

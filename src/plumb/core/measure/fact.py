@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Fact:
+class Fact(NamedTuple):
     """One thing that a sheet showed: its code, whose it is, the sheet, and how it is said.
 
     ``injector`` is empty where it belongs to the whole engine; ``camp`` numbers the halves of a set

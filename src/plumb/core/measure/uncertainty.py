@@ -17,7 +17,7 @@ comparison made here; it counts against windows only.
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Final, Self
+from typing import Final, NamedTuple, Self
 
 SQRT12: Final = math.sqrt(12.0)
 PRIOR_RELATIVE: Final = 0.01
@@ -60,8 +60,7 @@ def relative_scatter(values: Sequence[float]) -> Scatter:
     return sum((x / mean - 1.0) ** 2 for x in values), len(values) - 1
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Contribution:
+class Contribution(NamedTuple):
     """One source of uncertainty of one result, relative to the reference, 1 sigma."""
 
     source: str
