@@ -155,7 +155,7 @@ class Bench:
 
     def asked(self) -> Locator:
         """The question that stands."""
-        return self.page.get_by_role("alertdialog")
+        return self.page.get_by_role("region", name="Question")
 
     def saved(self) -> "Bench":
         """Everything typed is kept by the server."""

@@ -280,3 +280,31 @@ def test_pass_one_hundred_is_refused_with_words(desk: Desk) -> None:
     assert "99 passes" in answer.json()["problems"][0]["rule"]
     assert desk.type(sheet, "2", "50 26").status_code == 200
     assert desk.client.get(f"/api/jobs/{sheet['job_number']}/file").status_code == 200
+
+
+def test_a_unit_typed_with_the_figures_is_read_and_kept(desk: Desk) -> None:
+    """Shown in the gauge's unit; what was typed goes with the job's file; sent twice it is one."""
+    sheet = desk.open_job()
+    reading = {"id": new_id(), "injector": "1", "first": "3.45bar", "second": "1.79 bar"}
+    path = f"/api/sheets/{sheet['id']}/readings"
+    for _ in range(2):
+        answer = desk.client.post(path, json=reading)
+        assert answer.status_code == 200, answer.text
+    row = answer.json()["rows"][0]
+    assert [r["shown"] for r in row["readings"]] == ["50.04 25.96"]
+    file = desk.client.get(f"/api/jobs/{sheet['job_number']}/file").json()
+    kept = file["sheets"][0]["readings"][0]
+    assert (kept["first"], kept["x-typed"]) == (50.04, "3.45bar, 1.79 bar")
+
+
+@pytest.mark.parametrize("first", ["-50", "1e3", "12V", "50 26"])
+def test_what_is_no_pressure_is_refused_with_words(desk: Desk, first: str) -> None:
+    """Nothing of it is swallowed, and nothing is stored."""
+    sheet = desk.open_job()
+    answer = desk.client.post(
+        f"/api/sheets/{sheet['id']}/readings",
+        json={"id": new_id(), "injector": "1", "first": first, "second": "26"},
+    )
+    assert answer.status_code == 422
+    assert answer.json()["problems"][0]["path"] == "first"
+    assert desk.client.get(f"/api/sheets/{sheet['id']}").json()["measured"] == 0

@@ -36,7 +36,7 @@ def test_slips_are_caught_without_the_server_too(bench: Bench, live: Live) -> No
     live.stop()
     bench.burst("26 50")
     expect(bench.asked()).to_contain_text("cannot rise")
-    bench.press("Enter")
+    bench.press("Alt+Enter")
     expect(bench.row("2")).to_contain_text("waits to be saved")
     bench.press("Control+z")
     expect(bench.row("2")).not_to_contain_text("waits")
@@ -76,7 +76,7 @@ def test_what_only_the_server_can_refuse_is_asked_and_kept_until_answered(
     bench.burst("51 27")
     expect(bench.asked()).to_contain_text("reads to 2 psi")
     expect(bench.page.get_by_role("status").first).to_contain_text("1 to decide")
-    bench.page.get_by_role("button", name="I meant it").click()
+    bench.page.get_by_role("button", name="Keep as typed").click()
     bench.saved()
     assert httpx2.get(path).json()["measured"] == 2
 
@@ -192,7 +192,7 @@ def test_one_that_the_server_breaks_at_jams_nobody(bench: Bench, live: Live) -> 
     expect(bench.asked()).to_contain_text("Something broke")
     expect(status).to_contain_text("1 to decide")
     broken[0] = False
-    bench.press("c")
+    bench.press("Escape")
     expect(bench.entry("first")).to_have_value("50")
     expect(bench.entry("second")).to_have_value("26.5")
     bench.entry("second").fill("26")

@@ -104,7 +104,7 @@ def lamp_and_coils(bench: Bench) -> None:
         bench.burst(ohm)
         if ohm == "133":
             expect(bench.asked()).to_contain_text("Did you mean 13.3?")
-            bench.press("Enter")
+            bench.press("Alt+Enter")
             expect(bench.asked()).to_be_hidden()
     bench.says("All six coils are in plumb").saved()
     bench.press("]")

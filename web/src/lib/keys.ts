@@ -1,14 +1,22 @@
 /** Letters that work anywhere on a sheet. */
 import { useEffect } from "react";
 
+/** A figure is being typed there: what comes now belongs to it. */
+export function holdsFigure(at: EventTarget | null): boolean {
+  return (
+    at instanceof HTMLInputElement && ["decimal", "none"].includes(at.inputMode) && at.value !== ""
+  );
+}
+
 /** A letter that acts from the figure's box too: a figure has no letters, a note and a list have. */
 export function useKey(letter: string, act: () => void): void {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const at = e.target instanceof HTMLElement ? e.target : null;
       if (e.key.toLowerCase() !== letter || e.repeat || e.ctrlKey || e.metaKey || e.altKey) return;
-      if (at?.closest("[role=dialog], [role=alertdialog], select, textarea")) return;
+      if (at?.closest("[role=dialog], select, textarea")) return;
       if (at instanceof HTMLInputElement && !["decimal", "none"].includes(at.inputMode)) return;
+      if (holdsFigure(at)) return;
       e.preventDefault();
       act();
     };

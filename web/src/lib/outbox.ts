@@ -27,6 +27,8 @@ interface Boxes extends DBSchema {
 export type Sender = (errand: Errand) => Promise<void>;
 export type Link = "idle" | "sending" | "away";
 
+/** The status of what the page itself asks about: the server would refuse it in the same way. */
+const ASKED = 422;
 const RETRY_MS = [500, 1000, 2000, 4000];
 /** So often the server may break at one errand; then it steps aside and a person decides. */
 const MOST_FAILS = 5;
@@ -76,22 +78,27 @@ export class Outbox {
 
   /**
    * Keep an errand: seen at once, in the browser's database when the promise resolves, and sent
-   * only then. Until it has its place there its number is negative.
+   * only then. Until it has its place there its number is negative. What is `asked` about it must
+   * be answered before it is sent.
    */
-  async put(errand: Errand): Promise<void> {
-    const value = { ...errand, problems: [], status: 0 };
+  async put(errand: Errand, asked: Problem[] = []): Promise<void> {
+    const value = { ...errand, problems: asked, status: asked.length > 0 ? ASKED : 0 };
     this.unplaced -= 1;
     const early = this.unplaced;
     this.items = [...this.items, { ...value, seq: early }];
     this.changed();
     const db = await this.db;
     const seq = await db.add("errands", value);
-    if (!this.items.some((i) => i.seq === early)) {
+    const found = this.items.find((i) => i.seq === early);
+    if (!found) {
       // Taken back in the same breath.
       await db.delete("errands", seq);
       return;
     }
-    this.items = this.items.map((i) => (i.seq === early ? { ...i, seq } : i));
+    const placed = { ...found, seq };
+    // Answered in the same breath.
+    if (found.problems !== value.problems) await db.put("errands", placed);
+    this.items = this.items.map((i) => (i.seq === early ? placed : i));
     this.changed();
     void this.run();
   }
@@ -141,7 +148,7 @@ export class Outbox {
 
   private async keep(item: Waiting): Promise<void> {
     const db = await this.db;
-    await db.put("errands", item);
+    if (item.seq > 0) await db.put("errands", item);
     this.items = this.items.map((i) => (i.seq === item.seq ? item : i));
     this.changed();
   }

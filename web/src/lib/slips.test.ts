@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import shared from "../../../tests/data/slips.json";
-import { checkDrop, parseTyped } from "./slips";
+import { checkDrop, parseTyped, pressureIn } from "./slips";
 
 // The same list that tests/core/test_slips.py runs against the server's rules.
 test.each(shared.cases)("$first $second $unit asks for $codes", (c) => {
@@ -17,4 +17,14 @@ test.each(shared.cases)("$first $second $unit asks for $codes", (c) => {
 
 test.each(["", "abc", "5o", "1.2.3", "50 26", "-"])("%j is no figure", (text) => {
   expect(parseTyped(text)).toBeNull();
+});
+
+test("a pressure with a unit of its own is read in the gauge's", () => {
+  // NIST SP 811: 1 bar = 14.503 77 psi.
+  expect(pressureIn("3.45bar", "psi")).toBeCloseTo(50.038, 3);
+  expect(pressureIn("3,45 BAR", "psi")).toBeCloseTo(50.038, 3);
+  expect(pressureIn("345kPa", "bar")).toBeCloseTo(3.45);
+  expect(pressureIn("50psi", "psi")).toBe(50);
+  expect(pressureIn("-50", "psi")).toBe(-50);
+  for (const none of ["1e3", "12V", "50xyz", "bar", ""]) expect(pressureIn(none, "psi")).toBeNull();
 });

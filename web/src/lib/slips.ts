@@ -37,8 +37,36 @@ const FAR_RATIO = 1.6;
 
 /** The number a person typed, a comma counting as the decimal mark; null when it is none. */
 export function parseTyped(text: string): number | null {
-  const cleaned = text.trim().replace(",", ".");
+  const cleaned = text.trim().replace(",", ".").replace("\u2212", "-");
   return /^[+-]?(\d+(\.\d*)?|\.\d+)$/.test(cleaned) ? Number(cleaned) : null;
+}
+
+/** A figure with a unit behind it: its parts, or null where there is no unit. */
+function withUnit(text: string): { figure: string; unit: string } | null {
+  const found = /^([^a-zµΩ%]+?)\s*([a-zµΩ%][a-zµΩ%/0-9]*)$/i.exec(text.trim());
+  return found ? { figure: found[1] ?? "", unit: found[2] ?? "" } : null;
+}
+
+/** Whether a unit was typed behind the figure. */
+export function hasUnit(text: string): boolean {
+  return withUnit(text) !== null;
+}
+
+const TYPED_KPA = new Map(
+  Object.entries({ ...KPA_PER, mbar: 0.1, at: 98.0665, "kg/cm2": 98.0665 }).map(
+    ([unit, kpa]) => [unit.toLowerCase(), kpa] as const,
+  ),
+);
+
+/** A pressure in `unit`, whatever pressure unit was typed behind it; null when it is none. */
+export function pressureIn(text: string, unit: string): number | null {
+  const typed = withUnit(text);
+  if (!typed) return parseTyped(text);
+  const value = parseTyped(typed.figure);
+  const kpa = TYPED_KPA.get(typed.unit.toLowerCase());
+  const own = KPA_PER[unit];
+  if (value === null || kpa === undefined || own === undefined) return null;
+  return typed.unit.toLowerCase() === unit.toLowerCase() ? value : (value * kpa) / own;
 }
 
 /** Without float dust: 500 / 10 is 50, 26.3 is 26.3. */
@@ -131,8 +159,9 @@ function order(one: number, two: number, texts: [string, string], scale: Scale):
 
 /** Questions about one burst as typed; none: it can be kept. */
 export function checkDrop(first: string, second: string | null, scale: Scale): Question[] {
-  const one = parseTyped(first);
+  const one = pressureIn(first, scale.unit);
   if (one === null) return [notNumber(first, "first")];
+  if (one < 0) return [negative(one, "first", second ?? "")];
   if (second === null) {
     const pair = splitDigits(first, scale);
     if (one > usual(scale)[1] && pair) {
@@ -149,15 +178,28 @@ export function checkDrop(first: string, second: string | null, scale: Scale): Q
     const asked = far(one, "", scale);
     return asked ? [asked] : [];
   }
-  const two = parseTyped(second);
+  const two = pressureIn(second, scale.unit);
   if (two === null) return [notNumber(second, "second")];
+  if (two < 0) return [negative(two, "second", first.trim())];
   const rising = order(one, two, [first.trim(), second.trim()], scale);
   if (rising) return [rising];
+  // The last digit of another unit is the other scale's, not a step of this gauge.
   return [
     far(one, second.trim(), scale),
-    offStep(one, "first", scale),
-    offStep(two, "second", scale),
+    hasUnit(first) ? null : offStep(one, "first", scale),
+    hasUnit(second) ? null : offStep(two, "second", scale),
   ].filter((q): q is Question => q !== null);
+}
+
+function negative(value: number, field: "first" | "second", other: string): Question {
+  const meant = plain(-value);
+  return {
+    code: "negative",
+    field,
+    text: `A gauge on a rail reads nothing below zero. Did you mean ${meant}?`,
+    suggestion: field === "first" ? [meant, other] : [other, meant],
+    refused: true,
+  };
 }
 
 function notNumber(text: string, field: "first" | "second"): Question {

@@ -116,17 +116,17 @@ def beyond_any_figure(value: Decimal) -> str:
     return ""
 
 
-def parse_number(text: str, path: str = "") -> Decimal:
+def parse_number(text: str, path: str = "", *, plainly: bool = False) -> Decimal:
     """The number a person typed, every digit kept; :class:`PlumbError` when it is none.
 
-    One with more than :data:`MOST_DIGITS` digits, or beyond :data:`MOST_TENS`, is refused too.
+    ``plainly``: an exponent, which only files have, is none.  One with more than :data:`MOST_DIGITS` digits, or beyond :data:`MOST_TENS`, is refused too.
     """
     cleaned = text.strip().replace("\u2212", "-")
     try:
         value = Decimal(cleaned.replace(",", ".") if _NUMBER.fullmatch(cleaned) else cleaned)
     except InvalidOperation:
         value = Decimal("NaN")
-    if not value.is_finite():
+    if not value.is_finite() or (plainly and not _NUMBER.fullmatch(cleaned)):
         raise PlumbError(
             Problem(
                 path=path,

@@ -63,10 +63,14 @@ def check_drop(first: str, second: str | None, scale: Scale) -> list[Question]:
     Raises :class:`~plumb.core.measure.problems.PlumbError` when a text is not a number at all.
     """
     one = parse_number(first, "first")
+    if one < 0:
+        return [_negative(one, "first", second or "")]
     if second is None:
         asked = _lone(one, first, scale)
         return [asked] if asked else []
     two = parse_number(second, "second")
+    if two < 0:
+        return [_negative(two, "second", plain(one))]
     questions = list(_order(one, two, scale))
     if not questions:
         far = _far(one, "first", plain(two), scale)
@@ -75,6 +79,19 @@ def check_drop(first: str, second: str | None, scale: Scale) -> list[Question]:
             q for q in (_off_step(one, "first", scale), _off_step(two, "second", scale)) if q
         ]
     return questions
+
+
+def _negative(value: Decimal, field: str, other: str) -> Question:
+    """A minus: a slip of the finger, as a gauge on a rail reads nothing below zero."""
+    meant = plain(-value)
+    pair = (meant, other) if field == "first" else (other, meant)
+    return Question(
+        code="negative",
+        field=field,
+        suggestion=pair,
+        refused=True,
+        text=f"A gauge on a rail reads nothing below zero. Did you mean {meant}?",
+    )
 
 
 def _split_digits(text: str, scale: Scale) -> tuple[str, str] | None:

@@ -20,7 +20,8 @@ class NewReading:
     ``id`` is made by the browser and makes saving it twice harmless; ``injector`` is the row: an
     injector, a state on the supply sheet, a step of the isolation board, or empty for a moment of a
     hold; ``pass_number`` None takes the next free pass; ``replaces`` names the reading it corrects;
-    ``confirmed`` holds the codes of the questions that were answered with "I meant it".
+    ``confirmed`` holds the codes of the questions that were answered with "as typed"; ``typed_as`` is
+    what was typed where that was in another unit than the sheet's.
     """
 
     id: str
@@ -40,6 +41,7 @@ class NewReading:
     note: str = ""
     replaces: str | None = None
     confirmed: tuple[str, ...] = ()
+    typed_as: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

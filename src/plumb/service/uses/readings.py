@@ -15,6 +15,8 @@ from plumb.core.procedures.kind import Entry
 from plumb.jobfile.kinds.kind import moment_slot
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.entry import SHAPES, Figures, NewReading, refuse
+from plumb.service.kinds.shims import shim_unit
+from plumb.service.kinds.typed_units import with_units
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.known import injector_of, known_sheet, known_unit
 from plumb.service.stored.parts import now
@@ -147,6 +149,10 @@ def _figures(
     entry = screen.kind.entry
     injector_id, slot = _place(reading, whole, entry)
     figures = (screen.read or SHAPES[entry.shape])(reading, whole)
+    if reading.typed_as:
+        figures = replace(
+            figures, columns=figures.columns | {"extras": {"x-typed": reading.typed_as}}
+        )
     if reading.shim is None and reading.replaces and entry.shape == "stroke":
         corrected = store.reading_by_id(connection, reading.replaces)
         if corrected is not None:
@@ -206,6 +212,7 @@ def save_reading(
     try:
         with transaction(engine) as connection:
             whole = known_sheet(connection, sheet_id, lock=True)
+            reading = with_units(reading, whole.sheet.unit, shim_unit(whole))
             if any(r.id == reading.id for r in whole.readings):
                 _already(connection, reading, whole)
                 return sheet_view(whole, thresholds, unit)
@@ -215,6 +222,7 @@ def save_reading(
         # The id is there, but not in force: it was taken back, or belongs to another sheet.
         with transaction(engine) as connection:
             whole = known_sheet(connection, sheet_id)
+            reading = with_units(reading, whole.sheet.unit, shim_unit(whole))
             if not _already(connection, reading, whole):
                 raise
     return sheet_view(whole, thresholds, unit)

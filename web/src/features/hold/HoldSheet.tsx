@@ -5,6 +5,7 @@ import type { SheetView } from "../../api/client";
 import { useRing } from "../../lib/clock";
 import { clock, TimeChart } from "../../ui/TimeChart";
 import { Ask, Box, Knob, Pad } from "../sheet/EntryParts";
+import { answerOf } from "../sheet/entry/refused";
 import { CsvTools, Keys } from "../sheet/SheetTools";
 import { Board } from "./Board";
 import { useHold, type HoldEntry } from "./useHold";
@@ -14,11 +15,15 @@ function useHoldKeys(entry: HoldEntry, onHelp: () => void): void {
   useEffect(() => {
     const onKey = (e: KeyboardEvent | globalThis.KeyboardEvent) => {
       const at = e.target instanceof HTMLElement ? e.target : null;
-      if (e.defaultPrevented || at?.closest("select, textarea, [role=dialog], [role=alertdialog]"))
-        return;
+      if (e.defaultPrevented || at?.closest("select, textarea, [role=dialog]")) return;
+      const answer = answerOf(entry.asking, e);
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
         e.preventDefault();
         entry.undo();
+      } else if (e.key === "Escape" && entry.value !== "") entry.clear();
+      else if (answer) {
+        e.preventDefault();
+        answer.act();
       } else if (e.key === "/" && !e.ctrlKey) {
         e.preventDefault();
         void navigate("/?find");
@@ -116,11 +121,9 @@ interface LineProps {
 
 type Which = "value" | "at";
 
-const figure = (text: string) => text.replace(/[^\d.,]/g, "");
-
 /** A key in one of the two fields. */
 function fieldKey(e: KeyboardEvent<HTMLInputElement>, which: Which, entry: HoldEntry): void {
-  if (e.key === "Enter") {
+  if (e.key === "Enter" && !e.ctrlKey && !e.metaKey && !e.altKey) {
     e.preventDefault();
     entry.submit();
   } else if (e.key === " ") {
@@ -156,9 +159,9 @@ function HoldLine({ sheet, entry, onHelp }: LineProps) {
       aria-label="Entry"
       className="sticky bottom-0 z-20 mt-3 rounded-lg bg-slab p-3 text-slabink"
     >
-      {entry.asking && <Ask asking={entry.asking} />}
-      <div className={`flex flex-wrap items-center gap-2 ${entry.asking ? "hidden" : ""}`}>
-        <HoldBoxes unit={sheet.gauge.unit} entry={entry} pad={pad} setActive={setActive} />
+      {entry.asking && <Ask asking={entry.asking} then={() => entry.field.current?.focus()} />}
+      <div className="flex flex-wrap items-center gap-2">
+        <HoldBoxes unit={sheet.unit} entry={entry} pad={pad} setActive={setActive} />
         <div className="flex flex-wrap gap-1">
           <Knob cap="⏎" words="keep" act={entry.submit} />
           <Knob cap="^Z" words="undo" act={entry.undo} />
@@ -173,7 +176,7 @@ function HoldLine({ sheet, entry, onHelp }: LineProps) {
           all keys ?
         </button>
       </div>
-      {pad && !entry.asking && <Pad press={(key) => pressPad(key, active, entry)} last="keep" />}
+      {pad && <Pad press={(key) => pressPad(key, active, entry)} last="keep" />}
     </section>
   );
 }
@@ -196,7 +199,7 @@ function HoldBoxes({ unit, entry, pad, setActive }: BoxesProps) {
         field={entry.field}
         pad={pad}
         onFocus={() => setActive("value")}
-        onChange={(text) => entry.setValue(figure(text))}
+        onChange={entry.setValue}
         onKey={(e) => fieldKey(e, "value", entry)}
       />
       <Box
@@ -206,7 +209,7 @@ function HoldBoxes({ unit, entry, pad, setActive }: BoxesProps) {
         field={entry.timeField}
         pad={pad}
         onFocus={() => setActive("at")}
-        onChange={(text) => entry.setAt(figure(text))}
+        onChange={entry.setAt}
         onKey={(e) => fieldKey(e, "at", entry)}
       />
     </>

@@ -3,10 +3,10 @@ import { useMemo, useRef, useState } from "react";
 import type { ReadingIn, SheetView } from "../../api/client";
 import { useElapsed } from "../../lib/clock";
 import { outbox, useOutbox } from "../../lib/store";
-import { parseTyped } from "../../lib/slips";
-import { waitingFor, type WaitingReading } from "../sheet/entry/draft";
+import { parseTyped, pressureIn } from "../../lib/slips";
+import { inUnit, waitingFor, type WaitingReading } from "../sheet/entry/draft";
 import { mine, remember } from "../sheet/entry/mine";
-import { refusedAsking } from "../sheet/entry/refused";
+import { askingAbout } from "../sheet/entry/refused";
 
 const blank: Omit<ReadingIn, "id"> = {
   injector: "",
@@ -70,19 +70,42 @@ function useClock(sheet: SheetView, waiting: WaitingReading[]) {
   return { elapsed, first, auto, begin };
 }
 
+/** The two fields: the pressure, and the time where it is not the clock's. */
+function useFields() {
+  const [value, setValue] = useState("");
+  const [at, setAt] = useState<string | null>(null);
+  const field = useRef<HTMLInputElement>(null);
+  const timeField = useRef<HTMLInputElement>(null);
+  const put = (pressure: string, after: string | null) => {
+    setValue(pressure);
+    setAt(after);
+  };
+  return {
+    value,
+    setValue,
+    at,
+    setAt,
+    field,
+    timeField,
+    clear: () => put("", null),
+    typeAgain: ({ seq, reading }: WaitingReading) => {
+      put(reading.value ?? "", reading.at_s ?? null);
+      void outbox.drop(seq);
+    },
+  };
+}
+
 export function useHold(sheet: SheetView) {
   const { waiting: all } = useOutbox();
   const waiting = useMemo(() => waitingFor(sheet.id, all), [sheet.id, all]);
   const { elapsed, first, auto, begin } = useClock(sheet, waiting);
-  const [value, setValue] = useState("");
-  const [at, setAt] = useState<string | null>(null);
+  const fields = useFields();
+  const { value, at, field, timeField, clear, typeAgain } = fields;
   const [said, setSaid] = useState("");
-  const field = useRef<HTMLInputElement>(null);
-  const timeField = useRef<HTMLInputElement>(null);
 
   const submit = () => {
     const time = (at ?? auto).replace(",", ".");
-    if (parseTyped(value) === null) {
+    if (pressureIn(value, sheet.gauge.unit) === null) {
       setSaid("Type the pressure; the clock gives the time.");
       return;
     }
@@ -92,23 +115,23 @@ export function useHold(sheet: SheetView) {
       return;
     }
     if (first && time === "0") begin();
-    put(sheet.id, { value: value.trim().replace(",", "."), at_s: time });
+    put(sheet.id, { value: inUnit(sheet, value), at_s: time });
     setSaid(`${value} at ${time} s kept.`);
-    setValue("");
-    setAt(null);
+    clear();
     field.current?.focus();
   };
-  const refused = waiting.find((w) => w.problems.length > 0);
-  const fields = { value, setValue, at, setAt, auto, field, timeField };
+  const asked = waiting.filter((w) => w.problems.length > 0);
+  const [refused] = asked;
   return {
     ...fields,
+    auto,
     waiting,
     elapsed,
     said,
     submit,
     undo: () => setSaid(takeBack(sheet, waiting)),
     tried: (step: string, word: string) => put(sheet.id, { injector: step, word }),
-    asking: refused ? refusedAsking(refused) : null,
+    asking: refused ? askingAbout(refused, "Here", asked.length, () => typeAgain(refused)) : null,
   };
 }
 

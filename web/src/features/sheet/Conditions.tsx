@@ -2,6 +2,7 @@
 import { useEffect, useState, type ReactNode } from "react";
 import type { SheetView } from "../../api/client";
 import { changeTold, useSheetChange } from "../../lib/store";
+import { holdsFigure } from "../../lib/keys";
 import { Chip, Trouble } from "../../ui/parts";
 import { GaugeForm } from "./GaugeForm";
 import { KnobForm } from "./KnobForm";
@@ -21,9 +22,8 @@ function useKnobKeys(sheet: SheetView, open: (name: string) => void): void {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const at = e.target instanceof HTMLElement ? e.target : null;
-      if (e.ctrlKey || e.metaKey || e.altKey || at?.closest("[role=dialog], [role=alertdialog]"))
-        return;
-      if (e.defaultPrevented || at?.closest("select, textarea")) return;
+      if (e.ctrlKey || e.metaKey || e.altKey || at?.closest("[role=dialog]")) return;
+      if (e.defaultPrevented || at?.closest("select, textarea") || holdsFigure(at)) return;
       // While a seat is held, its letters say what the tip did.
       if (document.querySelector("section[aria-label=Seat]")) return;
       if (at instanceof HTMLInputElement && at.inputMode !== "decimal" && at.inputMode !== "none")

@@ -1,7 +1,7 @@
 /** The entry line: always in the same place, big enough to read from the driver's seat. */
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import type { SheetView } from "../../api/client";
-import { hasPasses, marksOf, type Draft } from "./entry/draft";
+import { hasPasses, marksOf, typedUnit, type Draft } from "./entry/draft";
 import { fieldKey } from "./entryKeys";
 import { Ask, Box, Knob, NoteField, Pad } from "./EntryParts";
 import { shapeOf } from "./shapes";
@@ -26,20 +26,19 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
   const [active, setActive] = useState<Field>("first");
   const { asking, target, row } = entry;
   const again = (row?.count ?? 0) > 0;
-  useFocusBack(entry);
   return (
     <section
       aria-label="Entry"
       className="sticky bottom-0 z-20 mt-3 rounded-lg bg-slab p-3 text-slabink"
     >
-      {asking && <Ask asking={asking} />}
-      <div className={`flex flex-wrap items-center gap-2 ${asking ? "hidden" : ""}`}>
+      {asking && <Ask asking={asking} then={() => entry.firstField.current?.focus()} />}
+      <div className="flex flex-wrap items-center gap-2">
         <Standing sheet={sheet} entry={entry} again={again} />
         <Boxes sheet={sheet} entry={entry} onHelp={onHelp} pad={pad} setActive={setActive} />
         <Knobs sheet={sheet} entry={entry} pad={pad} setPad={setPad} />
       </div>
-      {!asking && <SeatClock entry={entry} />}
-      {!asking && <Beside sheet={sheet} entry={entry} />}
+      <SeatClock entry={entry} />
+      <Beside sheet={sheet} entry={entry} />
       <div className="mt-1 flex items-baseline gap-3 text-sm text-slabsoft sm:min-h-6">
         <p aria-live="polite" className="grow">
           {entry.said || (
@@ -52,7 +51,7 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
           all keys ?
         </button>
       </div>
-      {pad && !asking && fieldsOf(sheet).length > 0 && (
+      {pad && fieldsOf(sheet).length > 0 && (
         <Pad press={(key) => pressPad(key, active, sheet, entry)} />
       )}
     </section>
@@ -70,16 +69,6 @@ function pressPad(key: string, active: Field, sheet: SheetView, entry: Entry): v
   }
   const text = draft[active];
   setDraft({ ...draft, [active]: key === "back" ? text.slice(0, -1) : text + key });
-}
-
-/** When a question was answered the fields come back, and the cursor with them. */
-function useFocusBack(entry: Entry): void {
-  const asked = useRef(false);
-  const { asking, firstField } = entry;
-  useEffect(() => {
-    if (asked.current && !asking) firstField.current?.focus();
-    asked.current = asking !== null;
-  }, [asking, firstField]);
 }
 
 function passWords(sheet: SheetView, entry: Entry, again: boolean): string {
@@ -116,12 +105,11 @@ function Boxes({ sheet, entry, onHelp, pad, setActive }: BoxesProps) {
     <Box
       key={name}
       name={sheet.entry.figures[n] ?? name}
-      unit={sheet.entry.units[n] ?? sheet.gauge.unit}
+      unit={typedUnit(sheet, n)}
       value={draft[name]}
       field={name === "first" ? entry.firstField : entry.secondField}
       pad={pad}
       wide={fields.length === 1}
-      signed={sheet.entry.signed}
       onFocus={() => setActive(name)}
       onChange={(text) => setDraft({ ...draft, [name]: text })}
       onKey={(e) => fieldKey(e, name, { sheet, entry, onHelp })}
@@ -138,10 +126,10 @@ function Beside({ sheet, entry }: { sheet: SheetView; entry: Entry }) {
     <>
       {draft.fires !== null && (
         <NoteField
-          label={`Opens only once the rail has bled to, ${sheet.gauge.unit}`}
+          label={`Opens only once the rail has bled to, ${sheet.unit}`}
           numeric
           value={draft.fires.trim()}
-          onChange={(text) => put({ fires: text.replace(/[^\d.,]/g, "") })}
+          onChange={(text) => put({ fires: text })}
           onDone={(cancelled) => {
             if (cancelled) put({ fires: null });
             toFirst();

@@ -1,5 +1,5 @@
 /** Parts of every entry line: a figure's box, a knob, the number pad, a question, a note. */
-import { useEffect, useRef, type KeyboardEvent, type RefObject } from "react";
+import type { KeyboardEvent, RefObject } from "react";
 import type { Asking } from "./entry/refused";
 
 interface BoxProps {
@@ -9,15 +9,14 @@ interface BoxProps {
   field: RefObject<HTMLInputElement | null>;
   pad: boolean;
   wide?: boolean;
-  signed?: boolean;
   onFocus: () => void;
   onChange: (text: string) => void;
   onKey: (e: KeyboardEvent<HTMLInputElement>) => void;
 }
 
-/** One figure. Only what can be a figure is let in. */
+/** One figure, and its unit where another than the shown one is typed. Nothing typed is swallowed. */
 export function Box(props: BoxProps) {
-  const { name, unit, value, field, pad, wide, signed, onFocus, onChange, onKey } = props;
+  const { name, unit, value, field, pad, wide, onFocus, onChange, onKey } = props;
   return (
     <label
       className={`block ${wide ? "w-32" : "w-22"} grow-0 rounded-lg bg-field px-1.5 py-1 text-ink focus-within:outline-3 focus-within:outline-chalk`}
@@ -31,12 +30,10 @@ export function Box(props: BoxProps) {
         inputMode={pad ? "none" : "decimal"}
         autoComplete="off"
         enterKeyHint="next"
-        maxLength={12}
+        maxLength={16}
         value={value}
         onFocus={onFocus}
-        onChange={(e) =>
-          onChange(e.target.value.replace(signed ? /[^\d.,+\u2212-]/g : /[^\d.,]/g, ""))
-        }
+        onChange={(e) => onChange(e.target.value.replace(/\s/g, ""))}
         onKeyDown={onKey}
       />
     </label>
@@ -56,44 +53,34 @@ export function Knob(props: { cap: string; words: string; pressed?: boolean; act
   );
 }
 
-/** A question about what was typed; its first answer has the focus. */
-export function Ask({ asking }: { asking: Asking }) {
-  const first = useRef<HTMLButtonElement>(null);
-  useEffect(() => first.current?.focus(), [asking.text]);
+/** A question about what was typed. It takes neither the focus nor a key that figures have. */
+export function Ask({ asking, then }: { asking: Asking; then: () => void }) {
   return (
-    <div
-      role="alertdialog"
-      aria-label="Question"
-      aria-describedby="asked"
-      className="border-l-4 border-chalk pl-3"
-      onKeyDown={(e) => {
-        const option = asking.options.find((o) => o.key.toLowerCase() === e.key.toLowerCase());
-        if (option && e.key !== "Enter") {
-          e.preventDefault();
-          e.stopPropagation();
-          option.act();
-        }
-      }}
-    >
-      <p id="asked" className="mb-2 text-lg font-bold">
+    <section aria-label="Question" className="mb-2 border-b border-slabsoft pb-2">
+      <p role="alert" className="mb-2 border-l-4 border-chalk pl-3 text-lg font-bold leading-snug">
         {asking.text}
       </p>
       <div className="flex flex-wrap gap-2">
-        {asking.options.map((option, n) => (
+        {asking.options.map((option) => (
           <button
             key={option.label}
-            ref={n === 0 ? first : null}
+            type="button"
             className="min-h-12 rounded-lg bg-field px-4 font-bold text-ink"
-            onClick={option.act}
+            onClick={() => {
+              option.act();
+              then();
+            }}
           >
             {option.label}{" "}
-            <kbd className="figure rounded border border-hair px-1.5 text-xs">
-              {option.key === "Escape" ? "Esc" : option.key}
-            </kbd>
+            {option.key !== "" && (
+              <kbd className="figure rounded border border-hair px-1.5 text-xs max-sm:hidden">
+                {option.key === "Escape" ? "Esc" : option.key}
+              </kbd>
+            )}
           </button>
         ))}
       </div>
-    </div>
+    </section>
   );
 }
 

@@ -27,7 +27,7 @@ import {
   type Scale,
   type Tone,
 } from "../../ui/PlumbChart";
-import { provisional } from "./entry/draft";
+import { provisional, type WaitingReading } from "./entry/draft";
 import { hasInjectors, rowNoun } from "./asks";
 import type { Entry } from "./useEntry";
 
@@ -203,7 +203,8 @@ function Row({ row, sheet, entry, scale, columns }: RowProps) {
   });
   const now = entry.target.injector === row.injector;
   const ref = useBox(now, setNodeRef);
-  const waits = entry.waiting.findLast((w) => w.reading.injector === row.injector)?.reading;
+  const waiting = entry.waiting.findLast((w) => w.reading.injector === row.injector);
+  const waits = waiting?.reading;
   const cells = cellsOf(row, sheet, waits);
   const high = cells.length > 0 ? "min-h-[3.6rem]" : "min-h-12";
   return (
@@ -229,7 +230,7 @@ function Row({ row, sheet, entry, scale, columns }: RowProps) {
         />
       ))}
       <span role="cell" className="self-center px-3 py-1 leading-tight">
-        {waits ? <Waits reading={waits} /> : <Reads row={row} />}
+        {waiting ? <Waits waiting={waiting} /> : <Reads row={row} />}
       </span>
       {sheet.columns.length > 0 && (
         <span role="cell" className="relative col-span-full h-14 lg:col-span-1 lg:h-auto">
@@ -260,10 +261,12 @@ function Grip({ row, grip: { setActivatorNodeRef, attributes, listeners } }: Gri
   );
 }
 
-function Waits({ reading }: { reading: ReadingIn }) {
+function Waits({ waiting: { reading, problems } }: { waiting: WaitingReading }) {
+  const word = reading.word ? `${reading.word}, ` : "";
   return (
     <span className="text-sm font-bold">
-      {reading.word ? `${reading.word}, ` : ""}waits to be saved
+      {word}
+      {problems.length > 0 ? "is asked about below" : "waits to be saved"}
     </span>
   );
 }

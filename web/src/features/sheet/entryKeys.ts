@@ -2,6 +2,7 @@
 import type { KeyboardEvent } from "react";
 import type { SheetView } from "../../api/client";
 import { hasPasses, marksOf } from "./entry/draft";
+import { answerOf } from "./entry/refused";
 import { shapeOf } from "./shapes";
 import type { Entry } from "./useEntry";
 
@@ -37,6 +38,37 @@ export function command(e: Press, on: On): void {
   act();
 }
 
+/** The keys that figures never have: take back, answer what is asked. True where one was meant. */
+export function beyondFigures(
+  e: Pick<KeyboardEvent, "key" | "preventDefault" | "ctrlKey" | "metaKey" | "altKey">,
+  entry: Entry,
+): boolean {
+  const held = e.ctrlKey || e.metaKey;
+  if (held && e.key.toLowerCase() === "z") {
+    e.preventDefault();
+    entry.undo();
+    return true;
+  }
+  const typing = entry.draft.first !== "" || entry.draft.second !== "";
+  const answer = answerOf(entry.asking, e);
+  // What is half typed is emptied first: a question must not write over it.
+  const act = e.key === "Escape" && typing ? entry.clear : answer?.act;
+  if (act) {
+    e.preventDefault();
+    act();
+  }
+  return act !== undefined || held || e.altKey;
+}
+
+/** Letters that begin a unit; behind a figure they belong to it, as does whatever follows them. */
+const UNIT_BEGINS = /^[bkpmveoaΩµ%/]$/i;
+
+/** A letter behind a digit that is part of what is typed: a unit, or a slip that is told in words. */
+function ofFigure(key: string, text: string): boolean {
+  if (key.length !== 1 || text === "") return false;
+  return /[a-zµΩ%]/i.test(text) || UNIT_BEGINS.test(key);
+}
+
 /** Keys while a figure is typed. */
 export function fieldKey(
   e: KeyboardEvent<HTMLInputElement>,
@@ -45,11 +77,8 @@ export function fieldKey(
 ): void {
   const { sheet, entry } = on;
   const { draft, firstField, secondField } = entry;
-  if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
-    e.preventDefault();
-    entry.undo();
-  } else if (e.ctrlKey || e.metaKey || e.altKey) return;
-  else if (e.key === "Enter") {
+  if (beyondFigures(e, entry)) return;
+  if (e.key === "Enter") {
     e.preventDefault();
     const short = draft.second === "" && draft.first.trim().length <= 2;
     if (sheet.entry.shape === "burst" && field === "first" && short) {
@@ -62,5 +91,10 @@ export function fieldKey(
   } else if (e.key === "Backspace" && field === "second" && draft.second === "") {
     e.preventDefault();
     firstField.current?.focus();
-  } else command(e, on);
+  } else if (field === "second" && draft.second === "" && ofFigure(e.key, draft.first)) {
+    // A space stood between the first figure and its unit.
+    e.preventDefault();
+    entry.setDraft({ ...draft, first: draft.first + e.key });
+    firstField.current?.focus();
+  } else if (!ofFigure(e.key, draft[field])) command(e, on);
 }

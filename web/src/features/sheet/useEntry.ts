@@ -2,12 +2,12 @@
 import { useMemo, useRef, useState } from "react";
 import type { SheetView } from "../../api/client";
 import { outbox, useOutbox } from "../../lib/store";
-import { draftOf, passNumber, waitingFor, type Draft } from "./entry/draft";
+import { draftOf, emptyDraft, passNumber, waitingFor, type Draft } from "./entry/draft";
 import { mine, remember } from "./entry/mine";
-import { refusedAsking, type Asking } from "./entry/refused";
+import { askingAbout, type Asking } from "./entry/refused";
 import type { Effect, EntryEvent, EntryState, Looked, Now } from "./entry/state";
 import { step } from "./entry/step";
-import { beginning, rowOf, targetOf } from "./entry/keeping";
+import { beginning, calledIn, rowOf, targetOf } from "./entry/keeping";
 import { useSeat } from "./shapes/useSeat";
 
 /** The machine's state, the way to send it an event, and its two fields. */
@@ -15,13 +15,9 @@ function useMachine(now: Now) {
   const [state, setState] = useState<EntryState>(beginning);
   const firstField = useRef<HTMLInputElement>(null);
   const secondField = useRef<HTMLInputElement>(null);
-  // At once, so that the next figure of quick hands lands in the right field. While a question
-  // stands the fields are hidden, and stand there again when the screen has caught up.
-  const focus = (field: "first" | "second") => {
-    const at = field === "first" ? firstField : secondField;
-    at.current?.focus();
-    if (field === "second") setTimeout(() => at.current?.focus(), 0);
-  };
+  // At once, so that the next figure of quick hands lands in the right field.
+  const focus = (field: "first" | "second") =>
+    (field === "first" ? firstField : secondField).current?.focus();
   const outside = (effect: Effect) => {
     const sheetId = now.sheet.id;
     if (effect.do === "focus") focus(effect.field);
@@ -30,7 +26,7 @@ function useMachine(now: Now) {
       void outbox.put({ kind: "take_back", sheetId, readingId: effect.readingId });
     } else {
       remember(sheetId, effect.reading.id);
-      void outbox.put({ kind: "reading", sheetId, reading: effect.reading });
+      void outbox.put({ kind: "reading", sheetId, reading: effect.reading }, effect.asked);
     }
   };
   const send = (event: EntryEvent) => {
@@ -41,24 +37,15 @@ function useMachine(now: Now) {
   return { state, send, firstField, secondField };
 }
 
-/** The question that stands: the machine's own, else one of the server's. */
-function askingOf(state: EntryState, now: Now, send: (event: EntryEvent) => void): Asking | null {
-  if (state.name === "asking") {
-    const { text, answers } = state.question;
-    const options = answers.map(({ key, label, event }) => ({
-      key,
-      label,
-      act: () => send(event),
-    }));
-    return { text, options };
-  }
-  const refused = now.waiting.find((w) => w.problems.length > 0);
-  if (!refused) return null;
-  const { injector } = refused.reading;
-  const typed = draftOf(now.sheet, refused.reading);
-  return refusedAsking(
-    refused,
-    typed && (() => send({ type: "taken_up", seq: refused.seq, injector, draft: typed })),
+/** The question that stands: the oldest, of this page or of the server. */
+function askingOf(now: Now, send: (event: EntryEvent) => void): Asking | null {
+  const asked = now.waiting.filter((w) => w.problems.length > 0);
+  const [first] = asked;
+  if (!first) return null;
+  const { injector } = first.reading;
+  const draft = draftOf(now.sheet, first.reading) ?? emptyDraft;
+  return askingAbout(first, calledIn(now.sheet, injector), asked.length, () =>
+    send({ type: "taken_up", seq: first.seq, injector, draft }),
   );
 }
 
@@ -83,7 +70,8 @@ export function useEntry(sheet: SheetView) {
     waiting,
     draft: state.draft,
     setDraft: (draft: Draft) => send({ type: "typed", draft }),
-    asking: askingOf(state, now, send),
+    asking: askingOf(now, send),
+    clear: () => send({ type: "cleared" }),
     said: state.said,
     firstField,
     secondField,

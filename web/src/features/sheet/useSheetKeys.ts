@@ -2,7 +2,7 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import type { SheetView } from "../../api/client";
-import { command } from "./entryKeys";
+import { beyondFigures, command } from "./entryKeys";
 import type { Entry } from "./useEntry";
 
 interface On {
@@ -11,21 +11,17 @@ interface On {
   onHelp: () => void;
 }
 
-const OWN = "input, select, textarea, [role=dialog], [role=alertdialog]";
+const OWN = "input, select, textarea, [role=dialog]";
 
-/** A digit, or a sign where figures have one, begins a figure. */
-function begins(key: string, { sheet, entry }: On): boolean {
-  const figure = /^\d$/.test(key) || (key === "-" && sheet.entry.signed);
-  return figure && !entry.asking && entry.firstField.current !== null;
+/** A digit or a sign begins a figure. */
+function begins(key: string, { entry }: On): boolean {
+  return /^[\d+\u2212-]$/.test(key) && entry.firstField.current !== null;
 }
 
 function onSheet(e: KeyboardEvent, at: HTMLElement | null, on: On): void {
   const { entry } = on;
-  if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
-    e.preventDefault();
-    entry.undo();
-  } else if (e.ctrlKey || e.metaKey || e.altKey) return;
-  else if (begins(e.key, on)) {
+  if (beyondFigures(e, entry)) return;
+  if (begins(e.key, on)) {
     e.preventDefault();
     entry.setDraft({ ...entry.draft, first: entry.draft.first + e.key });
     entry.firstField.current?.focus();

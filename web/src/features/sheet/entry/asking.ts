@@ -1,49 +1,29 @@
-/** A question stands: a slip that may have been meant, or a second figure for the same row. */
+/**
+ * What is asked about before it is kept: a slip, or a second figure for the same row. The reading
+ * steps aside with its question, and the entry line goes on: what is typed next answers nothing.
+ */
+import type { Problem } from "../../../api/client";
 import type { Question as Slip } from "../../../lib/slips";
 import { shownOf } from "../../../lib/aside";
 import { hasPasses, passNumber, strokesOf, type Draft, type Extra } from "./draft";
-import type { Answer, EntryState, Now, Step } from "./state";
-import { calledOf, keep, rowOf, targetOf } from "./keeping";
+import type { EntryState, Now, Step } from "./state";
+import { keep, rowOf, targetOf } from "./keeping";
 
-const again: Answer = { key: "Escape", label: "Type again", event: { type: "again" } };
-
-function asked(state: EntryState, draft: Draft, text: string, answers: Answer[]): Step {
-  const { choice, said } = state;
+/** A slip as the server would tell it. */
+function asProblem(slip: Slip): Problem {
   return {
-    state: { name: "asking", choice, draft, said, question: { text, answers } },
-    effects: [],
+    path: slip.field,
+    rule: slip.text,
+    value: "",
+    code: slip.code,
+    suggestion: slip.suggestion?.join(" ").trim() ?? "",
+    confirmable: !slip.refused,
   };
 }
 
-/** Ask about the first slip: what was probably meant, or that it was meant as typed. */
-export function askSlip(state: EntryState, draft: Draft, open: Slip[], confirmed: string[]): Step {
-  const [slip] = open;
-  if (!slip) return { state, effects: [] };
-  const answers: Answer[] = [];
-  const pair = slip.suggestion;
-  if (pair) {
-    const next = { ...draft, first: pair[0], second: pair[1] };
-    answers.push({
-      key: "Enter",
-      label: pair[1] === "" ? `Use ${pair[0]}` : `Use ${pair[0]} ${pair[1]}`,
-      event:
-        next.second === ""
-          ? { type: "second", draft: next }
-          : { type: "submitted", draft: next, confirmed },
-    });
-  }
-  if (!slip.refused) {
-    const meant = [...confirmed, ...open.map((q) => q.code)];
-    answers.push({
-      key: "M",
-      label: "I meant it",
-      event:
-        draft.second === ""
-          ? { type: "second", draft }
-          : { type: "submitted", draft, confirmed: meant },
-    });
-  }
-  return asked(state, draft, slip.text, [...answers, again]);
+/** Ask about the slips of a draft. */
+export function askSlips(state: EntryState, now: Now, draft: Draft, open: Slip[]): Step {
+  return keep(state, now, draft, {}, open.map(asProblem));
 }
 
 /** Whether one more figure for this row is a matter of course. */
@@ -56,6 +36,9 @@ function oneMore(state: EntryState, now: Now, draft: Draft): boolean {
   return draft.second.trim() !== "" || few;
 }
 
+/** The code of the question whether a second typing adds a pass or corrects the one that is there. */
+export const WHICH = "which_pass";
+
 /** Ask whether a second typing corrects the pass that is there or adds one. */
 export function askWhich(state: EntryState, now: Now, draft: Draft, extra: Extra): Step {
   const row = rowOf(state, now);
@@ -64,20 +47,14 @@ export function askWhich(state: EntryState, now: Now, draft: Draft, extra: Extra
   const kept = row?.readings.at(-1);
   if ((!kept && !queued) || oneMore(state, now, draft)) return keep(state, now, draft, extra);
   const number = passNumber(row, now.waiting) - 1;
-  const replaces = queued?.id ?? kept?.id ?? null;
   const was = queued ? shownOf(queued) : (kept?.shown ?? "");
-  return asked(
-    state,
-    draft,
-    `${calledOf(state, now)} already has pass ${number}: ${was}. Is this one more pass, or does it correct that one?`,
-    [
-      { key: "A", label: `Add pass ${number + 1}`, event: { type: "kept", draft, extra } },
-      {
-        key: "C",
-        label: `Correct pass ${number}`,
-        event: { type: "kept", draft, extra: { ...extra, replaces } },
-      },
-      again,
-    ],
-  );
+  const which: Problem = {
+    path: String(number),
+    rule: `Pass ${number} is there already, ${was}. Is this one more pass, or does it correct that one?`,
+    value: queued?.id ?? kept?.id ?? "",
+    code: WHICH,
+    suggestion: "",
+    confirmable: true,
+  };
+  return keep(state, now, draft, extra, [which]);
 }

@@ -30,9 +30,17 @@ const sheet = (rows: RowView[], next: string[] = []): SheetView =>
     next: next.length > 0 ? { injectors: next } : null,
     reference: Math.sqrt(50) - Math.sqrt(26),
     fuel_system: "port",
-    entry: { shape: "burst", figures: ["first", "second"], words: [], sprays: [], marks: ["none"] },
+    entry: {
+      units: [],
+      shape: "burst",
+      figures: ["first", "second"],
+      words: [],
+      sprays: [],
+      marks: ["none"],
+    },
     rule: { code: "flow_index" },
     gauge: { unit: "psi", step: "0.5" },
+    unit: "psi",
   }) as unknown as SheetView;
 
 const reading = (injector: string, first = "50", second = "26"): ReadingIn => ({
@@ -56,7 +64,7 @@ const waits = (injector: string) => ({
 test("the cursor goes on in reach order and round the end", () => {
   const s = sheet([row("3"), row("1", "26"), row("5"), row("2", "26")]);
   expect(nextOpen(s, [], "5")).toEqual({ injector: "3", repeat: false });
-  expect(nextOpen(s, [waits("3")], "5")).toBeNull();
+  expect(nextOpen(s, [waits("3"), waits("5")], "5")).toBeNull();
 });
 
 test("it stands on what is open, then on what is to be repeated", () => {
@@ -79,14 +87,14 @@ test("a waiting bob hangs where its flow index says", () => {
   expect(provisional(s, reading("1", "26", "50"))).toBeNull();
 });
 
-test("a confirmed question is not asked again, a refused one is", () => {
-  const s = sheet([row("1")]);
+test("a burst is asked about by the gauge and by the other starts", () => {
+  const s = sheet([row("1"), row("2", "26")]);
   const target = { injector: "1", repeat: false };
-  const off = { ...emptyDraft, first: "50.3", second: "26" };
-  expect(questions(s, target, off, []).map((q) => q.code)).toEqual(["off_step"]);
-  expect(questions(s, target, off, ["off_step"])).toEqual([]);
-  const swapped = { ...emptyDraft, first: "26", second: "50" };
-  expect(questions(s, target, swapped, ["swapped"])).toHaveLength(1);
+  const codes = (first: string, second: string) =>
+    questions(s, target, { ...emptyDraft, first, second }).map((q) => q.code);
+  expect(codes("50.3", "26")).toEqual(["off_step"]);
+  expect(codes("97", "31")).toEqual(["far_off"]);
+  expect(codes("50", "26.5")).toEqual([]);
 });
 
 test("marks and commas become what the server takes", () => {

@@ -4,7 +4,14 @@
  */
 import type { ReadingIn, RowView, SheetView } from "../../../api/client";
 import type { Waiting } from "../../../lib/outbox";
-import { checkDrop, parseTyped, type Question, type Scale } from "../../../lib/slips";
+import {
+  checkDrop,
+  hasUnit,
+  parseTyped,
+  pressureIn,
+  type Question,
+  type Scale,
+} from "../../../lib/slips";
 
 export interface Target {
   injector: string;
@@ -61,17 +68,28 @@ export function strokesOf(row: RowView, waiting: WaitingReading[]): number {
   return anew >= 0 ? mine.length - anew : (row.nozzle?.strokes ?? 0) + mine.length;
 }
 
-/** A nozzle is done when it was stroked often enough and its seat was held. */
+/** A nozzle was stroked often enough, or builds no pressure. */
 function stroked(sheet: SheetView, row: RowView, waiting: WaitingReading[]): boolean {
   const mine = waiting.filter((w) => w.reading.injector === row.injector);
   const silent = mine.some((w) => w.reading.mark) || row.readings.some((r) => r.mark === "none");
-  const held = row.nozzle?.seat !== "" || mine.some((w) => w.reading.seat);
-  return silent || (strokesOf(row, waiting) >= sheet.entry.strokes && held);
+  return silent || strokesOf(row, waiting) >= sheet.entry.strokes;
+}
+
+/** Its seat is still to be held. */
+function unseated(row: RowView, waiting: WaitingReading[]): boolean {
+  const mine = waiting.filter((w) => w.reading.injector === row.injector);
+  return row.nozzle?.seat === "" && !mine.some((w) => w.reading.seat);
 }
 
 function measured(sheet: SheetView, row: RowView, waiting: WaitingReading[]): boolean {
   if (sheet.entry.shape === "stroke") return stroked(sheet, row, waiting);
   return row.count > 0 || waiting.some((w) => w.reading.injector === row.injector);
+}
+
+/** The rows in reach order, round the end, beginning behind `after`; from the first where it is none. */
+function roundFrom(sheet: SheetView, after: string): RowView[] {
+  const at = sheet.rows.findIndex((r) => r.injector === after);
+  return [...sheet.rows.slice(at + 1), ...sheet.rows.slice(0, at + 1)];
 }
 
 /** The next row without a reading, in reach order after `after`, round the end. */
@@ -80,27 +98,42 @@ export function nextOpen(
   waiting: WaitingReading[],
   after: string,
 ): Target | null {
-  const at = sheet.rows.findIndex((r) => r.injector === after);
-  const here = sheet.rows[at];
-  // A nozzle stays on the pump until it is done.
+  const here = sheet.rows.find((r) => r.injector === after);
+  // A nozzle stays on the pump until it was stroked often enough.
   if (sheet.entry.shape === "stroke" && here && !measured(sheet, here, waiting)) {
     return { injector: after, repeat: true };
   }
-  const round = [...sheet.rows.slice(at + 1), ...sheet.rows.slice(0, at)];
-  const open = round.find((r) => r.injector !== after && !measured(sheet, r, waiting));
+  const open = roundFrom(sheet, after).find((r) => !measured(sheet, r, waiting));
   return open ? { injector: open.injector, repeat: false } : null;
 }
 
-/** Where the cursor stands when nobody chose: what is open, else what the next step asks for. */
-export function standing(sheet: SheetView, waiting: WaitingReading[]): Target {
-  const open = sheet.rows.find((r) => !measured(sheet, r, waiting));
-  if (open) return { injector: open.injector, repeat: false };
-  const planned = sheet.rows.find((r) => r.nozzle?.plan);
+/** The row whose turn it is when all have a reading: the fewest passes first, in reach order. */
+function nextPass(sheet: SheetView, waiting: WaitingReading[], last: string): RowView | undefined {
+  const round = roundFrom(sheet, last);
+  const fewest = Math.min(...round.map((r) => passNumber(r, waiting)));
+  return round.find((r) => passNumber(r, waiting) === fewest);
+}
+
+/**
+ * Where the cursor stands when nobody chose: what is open, else what needs something, else, after
+ * the row that was typed on `last`, the next pass in reach order.
+ */
+export function standing(sheet: SheetView, waiting: WaitingReading[], last = ""): Target {
+  const open = nextOpen(sheet, waiting, last);
+  if (open) return open;
+  const round = roundFrom(sheet, last);
+  const planned = round.find((r) => r.nozzle?.plan);
   if (planned) return { injector: planned.injector, repeat: true };
+  const loose = sheet.entry.shape === "stroke" && round.find((r) => unseated(r, waiting));
+  if (loose) return { injector: loose.injector, repeat: true };
   // While something waits, the next step on the screen is an old one.
-  const asked = waiting.length === 0 ? sheet.next?.injectors[0] : undefined;
-  if (asked !== undefined) return { injector: asked, repeat: true };
-  return { injector: sheet.rows[0]?.injector ?? "", repeat: false };
+  const asked = waiting.length === 0 ? (sheet.next?.injectors ?? []) : [];
+  const needs = round.find((r) => asked.includes(r.injector));
+  if (needs) return { injector: needs.injector, repeat: true };
+  const first = sheet.rows[0]?.injector ?? "";
+  // Who opens a sheet that is done has not said that another pass is wanted.
+  if (last === "" || !hasPasses(sheet)) return { injector: first, repeat: false };
+  return { injector: nextPass(sheet, waiting, last)?.injector ?? first, repeat: true };
 }
 
 /** The number of the pass that typing now would make. */
@@ -135,24 +168,31 @@ export function scaleOf(sheet: SheetView, injector: string): Scale {
   };
 }
 
-/** Questions about a burst; `confirmed` ones are left out. One figure is asked about by the server. */
-export function questions(
-  sheet: SheetView,
-  target: Target,
-  draft: Draft,
-  confirmed: string[],
-): Question[] {
+/** Questions about a burst. One figure is asked about by the server. */
+export function questions(sheet: SheetView, target: Target, draft: Draft): Question[] {
   if (sheet.entry.shape !== "burst") return [];
   const scale = scaleOf(sheet, target.injector);
-  return checkDrop(draft.first, draft.second === "" ? null : draft.second, scale).filter(
-    (q) => q.refused || !confirmed.includes(q.code),
-  );
+  const first = inUnit(sheet, draft.first) ?? "";
+  return checkDrop(first, inUnit(sheet, draft.second), scale);
 }
 
-const clean = (text: string) =>
-  text.trim() === ""
-    ? null
-    : text.trim().replace(",", ".").replace("\u2212", "-").replace(/^\+/, "");
+function clean(text: string): string | null {
+  const made = text.trim().replace(",", ".").replace("\u2212", "-").replace(/^\+/, "");
+  return made === "" ? null : made;
+}
+
+/** The unit that pressures are typed in: the one they are shown in. */
+export function typedUnit(sheet: SheetView, n: number): string {
+  const own = sheet.entry.units[n] ?? sheet.gauge.unit;
+  return own === sheet.gauge.unit ? sheet.unit : own;
+}
+
+/** A figure with the unit it was typed in, where that is not the gauge's. */
+export function inUnit(sheet: SheetView, text: string): string | null {
+  const made = clean(text);
+  if (made === null || sheet.unit === sheet.gauge.unit || hasUnit(made)) return made;
+  return `${made} ${sheet.unit}`;
+}
 
 /** The draft as the API takes it. */
 export function asReading(
@@ -165,13 +205,13 @@ export function asReading(
   const burst = sheet.entry.shape === "burst";
   const silent = extra.mark !== undefined;
   const stroke = sheet.entry.shape === "stroke";
-  const figure = extra.word === undefined && !silent ? clean(draft.first) : null;
+  const figure = extra.word === undefined && !silent ? inUnit(sheet, draft.first) : null;
   return {
     id,
     injector: target.injector,
     pass_number: null,
-    first: burst ? clean(draft.first) : null,
-    second: burst && !silent ? clean(draft.second) : null,
+    first: burst ? inUnit(sheet, draft.first) : null,
+    second: burst && !silent ? inUnit(sheet, draft.second) : null,
     value: burst ? null : figure,
     word: extra.word ?? null,
     at_s: null,
@@ -179,7 +219,7 @@ export function asReading(
     sound: draft.buzz ? "buzzes" : ((draft.sound || null) as "chatters" | null),
     seat: (draft.seat || null) as "dry" | null,
     shim: stroke ? clean(draft.second) : null,
-    fires_at: clean(draft.fires ?? ""),
+    fires_at: inUnit(sheet, draft.fires ?? ""),
     spray: (draft.spray || null) as "even" | null,
     note: draft.note.trim(),
     replaces: extra.replaces ?? null,
@@ -205,8 +245,8 @@ export function draftOf(sheet: SheetView, reading: ReadingIn): Draft | undefined
 
 /** Where a waiting reading's bob would hang against the reference that is known; null: unknown. */
 export function provisional(sheet: SheetView, reading: ReadingIn): number | null {
-  const first = parseTyped(reading.first ?? "");
-  const second = parseTyped(reading.second ?? "");
+  const first = pressureIn(reading.first ?? "", sheet.gauge.unit);
+  const second = pressureIn(reading.second ?? "", sheet.gauge.unit);
   if (first === null || second === null || !sheet.reference || second > first) return null;
   if (sheet.rule.code !== "flow_index") return null;
   return 100 * ((Math.sqrt(first) - Math.sqrt(second)) / sheet.reference - 1);

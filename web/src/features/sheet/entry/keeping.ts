@@ -1,5 +1,5 @@
 /** What every state of the entry line is made of: the row it stands on, and a reading that is kept. */
-import type { RowView } from "../../../api/client";
+import type { Problem, RowView, SheetView } from "../../../api/client";
 import { shownOf } from "../../../lib/aside";
 import {
   asReading,
@@ -14,12 +14,12 @@ import {
 import { toFirst, type EntryState, type Now, type Step } from "./state";
 
 export function beginning(): EntryState {
-  return { name: "typing", choice: null, draft: emptyDraft, said: "" };
+  return { choice: null, last: "", draft: emptyDraft, said: "" };
 }
 
 /** Where the cursor stands. */
 export function targetOf(state: EntryState, now: Now): Target {
-  return state.choice ?? standing(now.sheet, now.waiting);
+  return state.choice ?? standing(now.sheet, now.waiting, state.last);
 }
 
 export function rowOf(state: EntryState, now: Now): RowView | undefined {
@@ -28,17 +28,22 @@ export function rowOf(state: EntryState, now: Now): RowView | undefined {
 }
 
 /** What a row is called in a sentence. */
-export function calledOf(state: EntryState, now: Now): string {
-  const noun = now.sheet.entry.shape === "stroke" ? "Nozzle" : "Injector";
-  const name = rowOf(state, now)?.name ?? "";
-  return name === "" ? `${noun} ${targetOf(state, now).injector}` : name;
+export function calledIn(sheet: SheetView, injector: string): string {
+  const noun = sheet.entry.shape === "stroke" ? "Nozzle" : "Injector";
+  const name = sheet.rows.find((r) => r.injector === injector)?.name ?? "";
+  return name === "" ? `${noun} ${injector}` : name;
+}
+
+/** A row was chosen, and what is half typed goes along. */
+export function moveTo(state: EntryState, injector: string, repeat = false): Step {
+  return { state: { ...state, choice: { injector, repeat } }, effects: [toFirst] };
 }
 
 /** A row was chosen: nothing is typed on it yet. */
 export function choose(state: EntryState, injector: string, repeat = false): Step {
   const choice = { injector, repeat };
   return {
-    state: { name: "typing", choice, draft: emptyDraft, said: state.said },
+    state: { ...state, choice, draft: emptyDraft },
     effects: [toFirst],
   };
 }
@@ -46,12 +51,6 @@ export function choose(state: EntryState, injector: string, repeat = false): Ste
 /** Typing holds the cursor where it is, whatever the set says meanwhile. */
 export function type(state: EntryState, now: Now, draft: Draft): Step {
   return { state: { ...state, choice: targetOf(state, now), draft }, effects: [] };
-}
-
-/** Back to the fields, what was typed still in them. */
-export function back(state: EntryState): Step {
-  const { choice, draft, said } = state;
-  return { state: { name: "typing", choice, draft, said }, effects: [toFirst] };
 }
 
 /** What stepped aside is typed anew: its figures stand in the fields, and it no longer waits. */
@@ -66,8 +65,17 @@ export function takeUp(
   };
 }
 
-/** Keep a reading: it waits in the browser, and the cursor goes on. */
-export function keep(state: EntryState, now: Now, draft: Draft, extra: Extra): Step {
+/**
+ * Keep a reading: it waits in the browser, and the cursor goes on. One that is `asked` about stays
+ * there with its questions until they are answered.
+ */
+export function keep(
+  state: EntryState,
+  now: Now,
+  draft: Draft,
+  extra: Extra,
+  asked: Problem[] = [],
+): Step {
   const target = targetOf(state, now);
   const reading = asReading(now.newId(), now.sheet, target, draft, extra);
   const soon: WaitingReading = {
@@ -75,16 +83,17 @@ export function keep(state: EntryState, now: Now, draft: Draft, extra: Extra): S
     sheetId: now.sheet.id,
     reading,
     seq: -1,
-    problems: [],
+    problems: asked,
     status: 0,
   };
+  const done = asked.length > 0 ? "is asked about" : "kept";
   return {
     state: {
-      name: "typing",
       choice: nextOpen(now.sheet, [...now.waiting, soon], target.injector),
+      last: target.injector,
       draft: emptyDraft,
-      said: `${calledOf(state, now)}: ${shownOf(reading)} kept.`,
+      said: `${calledIn(now.sheet, target.injector)}: ${shownOf(reading)} ${done}.`,
     },
-    effects: [{ do: "keep", reading }, toFirst],
+    effects: [{ do: "keep", reading, asked }, toFirst],
   };
 }

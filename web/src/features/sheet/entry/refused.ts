@@ -1,9 +1,14 @@
-/** What the server would not keep: the person decides; until then it stays in the browser. */
+/**
+ * What is asked about, by this page or by the server: the person decides; until then the reading
+ * stays in the browser. Every answer has a key that no figure and no command of the entry line has.
+ */
+import type { ReadingIn } from "../../../api/client";
 import { outbox } from "../../../lib/store";
 import { asAnotherPass, heading, mayGoAgain, shownOf, takesAnotherPass } from "../../../lib/aside";
+import { WHICH } from "./asking";
 import type { WaitingReading } from "./draft";
 
-/** An answer that works on what waits, not on the entry line. */
+/** An answer to a question; one without a key is a button only. */
 export interface Option {
   key: string;
   label: string;
@@ -15,36 +20,83 @@ export interface Asking {
   options: Option[];
 }
 
-/** The pair or the figure that the server suggests; null where it suggests none. */
-function meant(suggestion: string): { label: string; change: object } | null {
+const AS_TYPED = "Ctrl+Enter";
+const OTHERWISE = "Alt+Enter";
+const LEAVE = "Escape";
+
+/** Which answer a key gives, if any. */
+export function answerOf(
+  asking: Asking | null,
+  e: Pick<KeyboardEvent, "key" | "ctrlKey" | "metaKey" | "altKey">,
+): Option | undefined {
+  const held = e.ctrlKey || e.metaKey ? "Ctrl+" : e.altKey ? "Alt+" : "";
+  return asking?.options.find((o) => o.key === held + e.key);
+}
+
+/** The pair or the figure that is suggested; null where none is. */
+function meant(suggestion: string, reading: ReadingIn) {
   const parts = suggestion.split(" ");
   if (!parts.every((p) => /^[\d.]+$/.test(p)) || parts.length > 2) return null;
   const [first = null, second] = parts;
+  const two = second !== undefined || reading.first !== null;
   return {
     label: `Use ${suggestion}`,
-    change: second === undefined ? { value: first } : { first, second },
+    change: two ? { first, second: second ?? reading.second ?? null } : { value: first },
   };
 }
 
-/** What can be done with a reading that stepped aside; `change` puts it back into the entry line. */
-export function refusedAsking(item: WaitingReading, change?: () => void): Asking {
+type Amend = (change: Partial<ReadingIn>) => () => void;
+
+/** One more pass, or in the place of the one that is there. */
+function whichOptions({ problems: [problem] }: WaitingReading, amend: Amend): Option[] {
+  const number = Number(problem?.path ?? 0);
+  return [
+    { key: AS_TYPED, label: `Add pass ${number + 1}`, act: amend({}) },
+    {
+      key: OTHERWISE,
+      label: `Correct pass ${number}`,
+      act: amend({ replaces: problem?.value ?? null }),
+    },
+  ];
+}
+
+function options(item: WaitingReading, amend: Amend): Option[] {
   const { reading, problems, seq } = item;
-  const amend = (change: object) => () => void outbox.amend(seq, change);
-  const options: Option[] = [];
-  const other = meant(problems[0]?.suggestion ?? "");
-  if (other) options.push({ key: "Enter", label: other.label, act: amend(other.change) });
+  if (problems[0]?.code === WHICH) return whichOptions(item, amend);
+  const made: Option[] = [];
+  const other = meant(problems[0]?.suggestion ?? "", reading);
+  if (other) made.push({ key: OTHERWISE, label: other.label, act: amend(other.change) });
   if (problems.every((p) => p.confirmable)) {
     const confirmed = [...reading.confirmed, ...problems.map((p) => p.code)];
-    options.push({ key: "M", label: "I meant it", act: amend({ confirmed }) });
+    made.push({ key: AS_TYPED, label: "Keep as typed", act: amend({ confirmed }) });
+  } else if (takesAnotherPass(item)) {
+    made.push({ key: AS_TYPED, label: "Keep it as another pass", act: amend(asAnotherPass) });
+  } else if (mayGoAgain(item)) {
+    made.push({ key: AS_TYPED, label: "Send it again", act: () => void outbox.again(seq) });
   }
-  if (mayGoAgain(item)) {
-    options.push({ key: "S", label: "Send it again", act: () => void outbox.again(seq) });
-  }
-  if (change) options.push({ key: "C", label: "Change it", act: change });
-  if (takesAnotherPass(item)) {
-    options.push({ key: "A", label: "Keep it as another pass", act: amend(asAnotherPass) });
-  }
-  options.push({ key: "T", label: "Throw mine away", act: () => void outbox.drop(seq) });
-  const where = reading.injector ? `${reading.injector}, ` : "";
-  return { text: `${where}${shownOf(reading)}: ${heading(problems)}`, options };
+  return made;
+}
+
+/**
+ * What stands in question, and its answers; `called` is its row, `count` how many stand. `typeAgain`
+ * puts it back into the entry line.
+ */
+export function askingAbout(
+  item: WaitingReading,
+  called: string,
+  count: number,
+  typeAgain: () => void,
+): Asking {
+  const { reading, problems, seq } = item;
+  const amend: Amend = (change) => () => void outbox.amend(seq, change);
+  const asked = problems[0]?.code === WHICH ? problems[0].rule : heading(problems);
+  const more = count > 1 ? ` (1 of ${count} questions)` : "";
+  return {
+    text: `${called}, ${shownOf(reading)}: ${asked}${more}`,
+    options: [
+      ...options(item, amend),
+      { key: LEAVE, label: "Type it again", act: typeAgain },
+      { key: "", label: "Throw it away", act: () => void outbox.drop(seq) },
+    ],
+  };
 }

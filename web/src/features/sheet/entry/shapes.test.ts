@@ -7,13 +7,14 @@ import { asReading, emptyDraft, hasPasses, marksOf, questions, standing } from "
 
 const sheet = (shape: string, marks: string[] = [], once = false): SheetView =>
   ({
-    entry: { shape, figures: ["x"], words: [], sprays: [], marks, once },
+    entry: { units: [], shape, figures: ["x"], words: [], sprays: [], marks, once },
     rows: [
       { injector: "1", count: 1, readings: [{ id: "a" }] },
       { injector: "2", count: 0, readings: [] },
     ] as unknown as RowView[],
     next: null,
     gauge: { unit: "ohm", step: "0.1" },
+    unit: "ohm",
     rule: { code: "" },
   }) as unknown as SheetView;
 
@@ -63,6 +64,6 @@ test("passes and marks are what the server says", () => {
 
 test("one figure is asked about by the server alone, and the cursor finds what is open", () => {
   const s = sheet("value");
-  expect(questions(s, target, { ...emptyDraft, first: "9999" }, [])).toEqual([]);
+  expect(questions(s, target, { ...emptyDraft, first: "9999" })).toEqual([]);
   expect(standing(s, [])).toEqual({ injector: "2", repeat: false });
 });

@@ -27,9 +27,16 @@ const sheet = (rows: RowView[]): SheetView =>
     rows,
     next: null,
     fuel_system: "port",
-    entry: { shape: "burst", figures: ["first", "second"], marks: ["none"], once: false },
+    entry: {
+      units: [],
+      shape: "burst",
+      figures: ["first", "second"],
+      marks: ["none"],
+      once: false,
+    },
     rule: { code: "flow_index" },
     gauge: { unit: "psi", step: "0.5" },
+    unit: "psi",
   }) as unknown as SheetView;
 
 const waits = (injector: string, seq = 5): WaitingReading => ({
@@ -64,15 +71,12 @@ function run(at: Now, ...events: EntryEvent[]): { state: EntryState; effects: Ef
   return { state, effects };
 }
 
-const kept = (effects: Effect[]) => effects.flatMap((e) => (e.do === "keep" ? [e.reading] : []));
+const kept = (effects: Effect[]) =>
+  effects.flatMap((e) => (e.do === "keep" && e.asked.length === 0 ? [e.reading] : []));
 
-/** The event behind the answer with that key. */
-function answer(state: EntryState, key: string): EntryEvent {
-  const found =
-    state.name === "asking" ? state.question.answers.find((a) => a.key === key) : undefined;
-  if (!found) throw new Error(`no answer ${key}`);
-  return found.event;
-}
+/** What was kept aside with its questions. */
+const asked = (effects: Effect[]) =>
+  effects.flatMap((e) => (e.do === "keep" && e.asked.length > 0 ? [e] : []));
 
 test("a whole burst is kept, and the cursor goes on", () => {
   const at = now([row("1"), row("2")]);
@@ -83,7 +87,7 @@ test("a whole burst is kept, and the cursor goes on", () => {
   );
   expect(kept(effects)).toMatchObject([{ id: "new", injector: "1", first: "50", second: "26" }]);
   expect(targetOf(state, at).injector).toBe("2");
-  expect(state).toMatchObject({ name: "typing", draft: emptyDraft });
+  expect(state).toMatchObject({ draft: emptyDraft });
   expect(state.said).toBe("Injector 1: 50 26 kept.");
 });
 
@@ -95,41 +99,64 @@ test("half a burst waits for its second pressure", () => {
   expect(state.draft.first).toBe("50");
 });
 
-test("a slip is asked about, and nothing is kept before it is answered", () => {
-  const at = now([row("1")]);
-  const slip: EntryEvent = { type: "typed", draft: typed("26", "50") };
-  const { state, effects } = run(at, slip, { type: "submitted" });
-  expect(state.name).toBe("asking");
-  expect(kept(effects)).toEqual([]);
-  // A rise is refused: it can be turned round or typed again, not meant.
-  expect(() => answer(state, "M")).toThrow();
-  const turned = run(at, slip, { type: "submitted" }, answer(state, "Enter"));
-  expect(kept(turned.effects)).toMatchObject([{ first: "50", second: "26" }]);
-  const again = run(at, slip, { type: "submitted" }, answer(state, "Escape"));
-  expect(again.state).toMatchObject({ name: "typing", draft: { first: "26", second: "50" } });
+test("a slip steps aside with its question, and the next figures go to the next row", () => {
+  const at = now([row("1"), row("2")]);
+  const { state, effects } = run(
+    at,
+    { type: "typed", draft: typed("26", "50") },
+    { type: "submitted" },
+    { type: "typed", draft: typed("50", "26.5") },
+    { type: "submitted" },
+  );
+  expect(asked(effects)).toMatchObject([
+    {
+      reading: { injector: "1", first: "26", second: "50" },
+      // A rise is refused: it can be turned round or typed again, not meant.
+      asked: [{ code: "swapped", suggestion: "50 26", confirmable: false }],
+    },
+  ]);
+  expect(kept(effects)).toMatchObject([{ injector: "2", first: "50", second: "26.5" }]);
+  expect(state.said).toBe("Injector 2: 50 26.5 kept.");
 });
 
-test("what was meant is kept with the codes of the questions", () => {
-  const at = now([row("1")]);
-  const off: EntryEvent = { type: "typed", draft: typed("50.3", "26") };
-  const { state } = run(at, off, { type: "submitted" });
-  const meant = run(at, off, { type: "submitted" }, answer(state, "M"));
-  expect(kept(meant.effects)).toMatchObject([{ first: "50.3", confirmed: ["off_step"] }]);
+test("what is asked about is not said to be kept, and can be meant where it is possible", () => {
+  const { state, effects } = run(
+    now([row("1")]),
+    { type: "typed", draft: typed("50.3", "26") },
+    { type: "submitted" },
+  );
+  expect(asked(effects)).toMatchObject([{ asked: [{ code: "off_step", confirmable: true }] }]);
+  expect(state.said).not.toContain("kept");
+});
+
+test("of a lone figure that looks wrong the second is still to be typed", () => {
+  const { state, effects } = run(
+    now([row("1")]),
+    { type: "typed", draft: typed("500") },
+    { type: "submitted" },
+  );
+  expect(asked(effects)).toEqual([]);
+  expect(effects).toContainEqual({ do: "focus", field: "second" });
+  expect(state.said).toContain("Did you mean 50?");
+  const together = run(
+    now([row("1")]),
+    { type: "typed", draft: typed("5026") },
+    { type: "submitted" },
+  );
+  expect(asked(together.effects)).toMatchObject([{ asked: [{ suggestion: "50 26" }] }]);
 });
 
 test("a second typing asks whether it corrects or adds", () => {
   const at = now([row("1", "26")]);
-  const events: EntryEvent[] = [
+  const { effects } = run(
+    at,
     { type: "chosen", injector: "1" },
     { type: "typed", draft: typed("50", "27") },
     { type: "submitted" },
-  ];
-  const { state } = run(at, ...events);
-  expect(state.name).toBe("asking");
-  const added = run(at, ...events, answer(state, "A"));
-  expect(kept(added.effects)).toMatchObject([{ second: "27", replaces: null }]);
-  const corrected = run(at, ...events, answer(state, "C"));
-  expect(kept(corrected.effects)).toMatchObject([{ second: "27", replaces: "1-0" }]);
+  );
+  expect(asked(effects)).toMatchObject([
+    { reading: { second: "27", replaces: null }, asked: [{ code: "which_pass", value: "1-0" }] },
+  ]);
   // Somebody who pressed repeat has said so already.
   const repeat = run(
     at,
@@ -138,6 +165,34 @@ test("a second typing asks whether it corrects or adds", () => {
     { type: "submitted" },
   );
   expect(kept(repeat.effects)).toHaveLength(1);
+});
+
+test("after the last row the second pass goes on in the order of reach", () => {
+  const at = now([row("1", "26"), row("2", "26"), row("3", "26")]);
+  const next = (last: string, at_ = at) => targetOf({ ...beginning(), last }, at_);
+  expect(next("3")).toEqual({ injector: "1", repeat: true });
+  expect(next("1")).toEqual({ injector: "2", repeat: true });
+  // Row 1 has its second pass already.
+  const half = now([row("1", "26", "26"), row("2", "26"), row("3", "26")]);
+  expect(next("3", half)).toEqual({ injector: "2", repeat: true });
+  // What the sheet asks for comes first, then the others that it asks for.
+  const asks = { ...sheet(at.sheet.rows), next: { injectors: ["2", "3"] } } as unknown as SheetView;
+  expect(next("3", { ...at, sheet: asks })).toEqual({ injector: "2", repeat: true });
+  expect(next("2", { ...at, sheet: asks })).toEqual({ injector: "3", repeat: true });
+  // Who opens a sheet that is done wants no further pass.
+  expect(next("")).toEqual({ injector: "1", repeat: false });
+});
+
+test("what is half typed is emptied, and the cursor stays", () => {
+  const at = now([row("1"), row("2")]);
+  const { state } = run(
+    at,
+    { type: "chosen", injector: "2" },
+    { type: "typed", draft: typed("5") },
+    { type: "cleared" },
+  );
+  expect(state.draft).toEqual(emptyDraft);
+  expect(targetOf(state, at).injector).toBe("2");
 });
 
 test("a mark stands without figures", () => {

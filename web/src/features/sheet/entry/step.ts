@@ -2,8 +2,8 @@
 import { askWhich } from "./asking";
 import { look } from "./looking";
 import type { EntryEvent, EntryState, Now, Step } from "./state";
-import { back, choose, keep, takeUp, type } from "./keeping";
-import { move, second, submit } from "./typing";
+import { choose, keep, moveTo, takeUp, targetOf, type } from "./keeping";
+import { move, submit } from "./typing";
 import { undo } from "./undoing";
 
 export function step(state: EntryState, event: EntryEvent, now: Now): Step {
@@ -11,15 +11,11 @@ export function step(state: EntryState, event: EntryEvent, now: Now): Step {
     case "typed":
       return type(state, now, event.draft);
     case "chosen":
-      return choose(state, event.injector, event.repeat);
+      return moveTo(state, event.injector, event.repeat);
     case "moved":
       return move(state, now, event.by);
     case "submitted":
-      return submit(state, now, event.draft ?? state.draft, event.confirmed ?? []);
-    case "second":
-      return second(state, event.draft);
-    case "kept":
-      return keep(state, now, event.draft, event.extra);
+      return submit(state, now);
     case "marked":
       return askWhich(state, now, { ...state.draft, second: "" }, { mark: event.mark });
     case "said":
@@ -30,7 +26,7 @@ export function step(state: EntryState, event: EntryEvent, now: Now): Step {
       return takeUp(state, event);
     case "undone":
       return undo(state, now);
-    case "again":
-      return back(state);
+    case "cleared":
+      return choose(state, targetOf(state, now).injector, targetOf(state, now).repeat);
   }
 }

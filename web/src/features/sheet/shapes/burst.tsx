@@ -35,11 +35,11 @@ export const burst: Shape = {
       ? "Arrows choose an injector; R repeats this one. Run the engine 10 to 20 s before the next burst."
       : "Type both with a space between, then Enter. One burst per key cycle; then run the engine 10 to 20 s.",
   keys: () => [
-    ["50 26 Enter", "first and second pressure, kept at once"],
+    ["50 26 Enter", "first and second pressure, kept at once; 3.45bar with a unit of its own"],
     ["R", "repeat: one more pass of this injector"],
     ["X", "no response: no drop, no click"],
     ["L", "the second pressure was read late"],
-    ["B", "a buzz was heard, but no clean click"],
+    ["B", "before the figures: a buzz was heard, but no clean click"],
     ["F", "it opened only once the rail had bled down: at which pressure"],
     ["E", "the engine ran: raw fuel is burnt, the key was turned"],
   ],
