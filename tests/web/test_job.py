@@ -62,8 +62,6 @@ def test_slips_are_asked_about_and_nothing_is_stored(bench: Bench) -> None:
     expect(bench.asked()).to_be_hidden()
     expect(bench.entry("first")).to_have_value("500")
     bench.press("Backspace", "Enter")
-    expect(bench.entry("second")).to_be_focused()
-    bench.press("Enter")
     expect(bench.row("3")).to_contain_text("24.0")
     bench.burst("50.3 26")
     expect(bench.asked()).to_contain_text("reads to 0.5 psi")
@@ -73,23 +71,24 @@ def test_slips_are_asked_about_and_nothing_is_stored(bench: Bench) -> None:
 
 
 def test_a_question_is_never_answered_by_the_next_reading(bench: Bench) -> None:
-    """A slip in each of four bursts, typed on without looking: each waits with its own question."""
+    """Slips, typed on without looking: each waits with its own question, the others are kept."""
     bench.go().new_job("Van", 8)
-    for figures in ("97 31", "50 26.5", "26 50", "5026", "1e3 26", "50 26", "-50 26", "50.5 26.5"):
+    bench.burst("50 26").saved()
+    for figures in ("97 31", "26 50", "5026", "1e3 26", "50 26", "-50 26", "50.5 26.5"):
         bench.burst(figures)
-    for label, cell in (("2", "23.5"), ("6", "24.0"), ("8", "24.0")):
-        expect(bench.row(label)).to_contain_text(cell)
-    for label in "13457":
+    for label in "168":
+        expect(bench.row(label)).to_contain_text("24.0")
+    for label in "23457":
         expect(bench.row(label)).to_contain_text("is asked about")
-    expect(bench.asked()).to_contain_text("Injector 1, 97 31:")
+    expect(bench.asked()).to_contain_text("Injector 2, 97 31:")
     expect(bench.asked()).to_contain_text("1 of 5 questions")
     expect(bench.asked()).not_to_contain_text("kept")
     bench.type("49").press("Escape")
-    expect(bench.asked()).to_contain_text("Injector 1, 97 31:")
+    expect(bench.asked()).to_contain_text("Injector 2, 97 31:")
     bench.page.reload()
-    expect(bench.asked()).to_contain_text("Injector 1, 97 31:")
+    expect(bench.asked()).to_contain_text("Injector 2, 97 31:")
     bench.press("Control+Enter")
-    expect(bench.row("1")).to_contain_text("66.0")
+    expect(bench.row("2")).to_contain_text("66.0")
     expect(bench.asked()).to_contain_text("Injector 3, 26 50:")
     bench.press("Alt+Enter", "Alt+Enter")
     expect(bench.row("4")).to_contain_text("24.0")

@@ -8,12 +8,13 @@ import io
 import json
 import math
 import os
+import random
 import statistics
 import tempfile
 import threading
 import time
 import uuid
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from functools import partial
@@ -164,8 +165,7 @@ def _whole_job() -> Job:
     return Job(injectors=_EIGHT, sheets=keyed, fuel_system="direct")
 
 
-def _job_line() -> bytes:
-    six = ENDS[:6]
+def _job_line(six: Sequence[tuple[float, float]] = ENDS[:6]) -> bytes:
     data = {
         "plumb": 1,
         "job": {"number": "1", "complaint": "rough idle"},
@@ -199,7 +199,12 @@ def _bare_formula() -> list[float]:
 
 def _lines_a_second(workers: int, count: int = 1000) -> float:
     """Median of five runs over ``count`` lines."""
-    source = [_LINE] * count
+    rng = random.Random(count)  # noqa: S311  made-up readings, no secret
+    # No two files alike: nothing that is kept of one serves the next.
+    source = [
+        _job_line([(a, a - rng.choice((18.5, 23.0, 23.5, 24.0, 24.5, 27.0))) for a, _ in ENDS[:6]])
+        for _ in range(count)
+    ]
     rates = []
     for _ in range(5):
         begin = time.perf_counter()

@@ -47,7 +47,12 @@ class Injected:
         """Take the means once, in one walk over the passes: every rule asks for them."""
         first = second = drop = flow = u_drop = u_first = u_second = 0.0
         bound = False
+        low = high = self.flows[0].first
         for f in self.flows:
+            if f.first < low:
+                low = f.first
+            elif f.first > high:
+                high = f.first
             first += f.first
             second += f.second
             drop += f.drop
@@ -66,9 +71,9 @@ class Injected:
         put(self, "u_first", math.sqrt(u_first) / count)
         put(self, "u_second", math.sqrt(u_second) / count)
         put(self, "bound", bound)
-        starts = [f.first for f in self.flows]
-        put(self, "starts", (min(starts), max(starts)))
-        put(self, "scatter", relative_scatter([f.value for f in self.flows]))
+        put(self, "starts", (low, high))
+        scatter = relative_scatter([f.value for f in self.flows]) if count > 1 else (0.0, 0)
+        put(self, "scatter", scatter)
 
     @property
     def passes(self) -> int:

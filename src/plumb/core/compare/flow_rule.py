@@ -14,7 +14,6 @@ the deviation of each injector with its uncertainty by source; the decision.
 """
 
 import math
-from dataclasses import dataclass, replace
 from functools import partial
 from statistics import median
 from typing import Final, NamedTuple
@@ -55,8 +54,7 @@ class FlowView(NamedTuple):
     bound: bool
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FlowJudgement:
+class FlowJudgement(NamedTuple):
     """The set under the flow index; ``reference`` is None where no group could be formed."""
 
     views: tuple[FlowView, ...]
@@ -151,7 +149,7 @@ def judge_by_flow(
         _view(one, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
         for k, one in enumerate(injected)
     )
-    return replace(judged, views=views)
+    return judged._replace(views=views)
 
 
 def _nothing_to_compare(

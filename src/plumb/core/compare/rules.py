@@ -59,7 +59,10 @@ class RuleChoice:
             for name in ("tolerance", "limit", "reject", "score", "alpha", "suspect")
             if (value := getattr(self.limits, name)) is not None
         }
-        return replace(defaults, thresholds=self.limits.thresholds, **stated)
+        thresholds = self.limits.thresholds
+        if not stated and thresholds == defaults.thresholds:
+            return defaults
+        return replace(defaults, thresholds=thresholds, **stated)
 
 
 _DECISIONS: Final = {

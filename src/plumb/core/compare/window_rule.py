@@ -11,7 +11,7 @@ Two comparisons: with the window (everything uncertain counts), and with the inj
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, NamedTuple
 
 from plumb.core.compare.agreement import Group, agreeing
 from plumb.core.measure.decision import State, Thresholds, normal_below, probability_out
@@ -21,8 +21,7 @@ DEFAULT_SHARE: Final = 0.10
 """Without a window and without a spread: so far from those that agree; common practice."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Item:
+class Item(NamedTuple):
     """One injector's figure: ``u`` is its own uncertainty, ``u_common`` what all of them share.
 
     ``in_window`` is the figure to hold against the window, where that is another one (a coil at the
@@ -36,8 +35,7 @@ class Item:
     in_window: float | None = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class View:
+class View(NamedTuple):
     """One injector: its deviation from the reference in the quantity's unit, and the decision."""
 
     item: Item

@@ -3,6 +3,7 @@ import type { KeyboardEvent } from "react";
 import type { SheetView } from "../../api/client";
 import { hasPasses, marksOf } from "./entry/draft";
 import { answerOf } from "./entry/refused";
+import { hasUnit } from "../../lib/slips";
 import { shapeOf } from "./shapes";
 import type { Entry } from "./useEntry";
 
@@ -63,6 +64,11 @@ export function beyondFigures(
 /** Letters that begin a unit; behind a figure they belong to it, as does whatever follows them. */
 const UNIT_BEGINS = /^[bkpmveoaΩµ%/]$/i;
 
+/** A letter that begins the unit of a figure which has none yet. */
+function beginsUnit(key: string, text: string): boolean {
+  return text !== "" && !hasUnit(text) && UNIT_BEGINS.test(key);
+}
+
 /** A letter behind a digit that is part of what is typed: a unit, or a slip that is told in words. */
 function ofFigure(key: string, text: string): boolean {
   if (key.length !== 1 || text === "") return false;
@@ -91,7 +97,7 @@ export function fieldKey(
   } else if (e.key === "Backspace" && field === "second" && draft.second === "") {
     e.preventDefault();
     firstField.current?.focus();
-  } else if (field === "second" && draft.second === "" && ofFigure(e.key, draft.first)) {
+  } else if (field === "second" && draft.second === "" && beginsUnit(e.key, draft.first)) {
     // A space stood between the first figure and its unit.
     e.preventDefault();
     entry.setDraft({ ...draft, first: draft.first + e.key });

@@ -16,7 +16,7 @@ import math
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import lru_cache
-from typing import Final
+from typing import Final, NamedTuple
 
 from plumb.core.compare.bursts import BurstSet, Decision, Injected, Outcome, Row
 from plumb.core.compare.flow import flow_index, flow_of, linear_flow, tolerance_in_flow
@@ -290,23 +290,30 @@ def _findings(
     by_rule = {r.injector: r for r in chosen.rows}
     late = {r.injector for r in sheet.readings if r.mark is Mark.NONE}
     counts = {i.label: i.passes for i in bursts.injected}
-    scale = _scale(sheet, chosen.quantity)
+    told = _Told("volume" if sheet.linear else chosen.quantity, _scale(sheet, chosen.quantity))
     found = []
     for label in sheet.injectors:
         view, row, passes = by_flow.get(label), by_rule.get(label), counts.get(label, 0)
         if view is not None and row is not None and flow.reference is not None:
             make = _from_flow if chosen.rule == "flow_index" else _from_rule
-            one = make(view, row, chosen, passes, scale)
+            one = make(view, row, chosen, passes, told)
             found.append(replace(one, answered_late=True) if label in late else one)
         else:
             silent = label in bursts.silent or (
                 view is not None and view.state is State.NO_RESPONSE
             )
             state = State.NO_RESPONSE if silent else State.NOT_JUDGED
-            found.append(_bare(label, chosen.quantity, state, view, passes, scale))
-    if sheet.linear:
-        found = [replace(f, quantity="volume") for f in found]
+            flow_told = view is not None and chosen.quantity == "flow_index"
+            value = view.flow if view is not None and flow_told else None
+            found.append(_bare(label, state, view, passes, told, value=value))
     return tuple(found)
+
+
+class _Told(NamedTuple):
+    """What a finding's figures are: the quantity, and what a deviation is a share of."""
+
+    quantity: str
+    scale: Scale
 
 
 def _scale(sheet: DropSheet, quantity: str) -> Scale:
@@ -317,15 +324,21 @@ def _scale(sheet: DropSheet, quantity: str) -> Scale:
 
 
 def _bare(
-    label: str, quantity: str, state: State, view: FlowView | None, passes: int, scale: Scale
+    label: str,
+    state: State,
+    view: FlowView | None,
+    passes: int,
+    told: _Told,
+    *,
+    value: float | None,
 ) -> Finding:
     """A finding without a comparison: not measured, alone, or no response marked."""
     return Finding(
         injector=label,
-        quantity=quantity,
-        scale=scale,
+        quantity=told.quantity,
+        scale=told.scale,
         state=state,
-        value=view.flow if view is not None and quantity == "flow_index" else None,
+        value=value,
         reference=None,
         deviation=None,
         u=None,
@@ -338,11 +351,11 @@ def _bare(
     )
 
 
-def _from_flow(view: FlowView, row: Row, chosen: Outcome, passes: int, scale: Scale) -> Finding:
+def _from_flow(view: FlowView, row: Row, chosen: Outcome, passes: int, told: _Told) -> Finding:
     return Finding(
         injector=view.injector,
-        quantity="flow_index",
-        scale=scale,
+        quantity=told.quantity,
+        scale=told.scale,
         state=view.state,
         value=view.flow,
         reference=chosen.centre,
@@ -357,7 +370,7 @@ def _from_flow(view: FlowView, row: Row, chosen: Outcome, passes: int, scale: Sc
     )
 
 
-def _from_rule(view: FlowView, row: Row, chosen: Outcome, passes: int, scale: Scale) -> Finding:
+def _from_rule(view: FlowView, row: Row, chosen: Outcome, passes: int, told: _Told) -> Finding:
     """A workshop rule decides as it is taught; the gauge's doubt is told beside it."""
     if view.state is State.NO_RESPONSE:
         state = State.NO_RESPONSE
@@ -369,8 +382,8 @@ def _from_rule(view: FlowView, row: Row, chosen: Outcome, passes: int, scale: Sc
         state = State.LOW if row.deviation < 0.0 else State.HIGH
     return Finding(
         injector=view.injector,
-        quantity=chosen.quantity,
-        scale=scale,
+        quantity=told.quantity,
+        scale=told.scale,
         state=state,
         value=row.value,
         reference=chosen.centre,

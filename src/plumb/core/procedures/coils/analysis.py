@@ -249,7 +249,7 @@ def _by_rule(sheet: CoilSheet, live: tuple[Coil, ...], compared: Absolute) -> Ab
         for r in outcome.rows
     }
     views = tuple(
-        v if v.by_window else replace(v, state=called.get(v.item.label, v.state))
+        v if v.by_window else v._replace(state=called.get(v.item.label, v.state))
         for v in compared.views
     )
     return replace(compared, views=views)
