@@ -75,6 +75,7 @@ def save_reading(
         seat=reading.seat,
         shim=reading.shim,
         note=reading.note,
+        by=reading.by,
         replaces=reading.replaces,
         confirmed=tuple(reading.confirmed),
     )

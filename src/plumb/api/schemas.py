@@ -29,7 +29,7 @@ class ReadingIn(Body):
     ``id`` is made by the browser: sending it twice is harmless.  ``injector`` is the row: an
     injector, a state (``key_on``, ``running``, ``hose_off``) on the supply sheet, a step of the
     isolation board; empty with ``at_s`` for a moment of a hold.  Without ``pass_number`` the next
-    free pass is taken.  ``confirmed`` lists the codes of questions answered with "I meant it".
+    free pass is taken.  ``confirmed`` lists the codes of questions answered with "as typed".
     """
 
     id: MadeId
@@ -47,6 +47,7 @@ class ReadingIn(Body):
     seat: Literal["dry", "damp", "wet"] | None = None
     shim: Typed | None = Field(None, examples=["1.04"])
     note: str = Field("", max_length=500)
+    by: str = Field("", max_length=40, description="who took it, as typed", examples=["Ines K."])
     replaces: MadeId | None = None
     confirmed: list[Annotated[str, Field(max_length=40)]] = Field([], max_length=8)
 

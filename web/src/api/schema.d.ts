@@ -1476,7 +1476,7 @@ export interface components {
          *     ``id`` is made by the browser: sending it twice is harmless.  ``injector`` is the row: an
          *     injector, a state (``key_on``, ``running``, ``hose_off``) on the supply sheet, a step of the
          *     isolation board; empty with ``at_s`` for a moment of a hold.  Without ``pass_number`` the next
-         *     free pass is taken.  ``confirmed`` lists the codes of questions answered with "I meant it".
+         *     free pass is taken.  ``confirmed`` lists the codes of questions answered with "as typed".
          */
         ReadingIn: {
             /**
@@ -1536,6 +1536,13 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * By
+             * @description who took it, as typed
+             * @default
+             * @example Ines K.
+             */
+            by: string;
             /** Replaces */
             replaces?: string | null;
             /**
@@ -1548,7 +1555,8 @@ export interface components {
          * ReadingView
          * @description One live reading as typed, and as shown in the unit asked for.
          *
-         *     ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks".
+         *     ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks"; ``by`` who took it, empty
+         *     where nobody said, ``typed_as`` what was typed where that was in another unit.
          */
         ReadingView: {
             /** Id */
@@ -1581,6 +1589,10 @@ export interface components {
             note: string;
             /** Taken */
             taken: string;
+            /** By */
+            by: string;
+            /** Typed As */
+            typed_as: string;
         };
         /**
          * RoleView

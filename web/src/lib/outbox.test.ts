@@ -85,7 +85,15 @@ test("an answered question is sent again with the answer", async () => {
       ? Promise.resolve()
       : Promise.reject(new Refused(422, "t", "why", []));
   }, name);
-  const reading = { id: "x", injector: "1", first: "50.3", second: "26", note: "", confirmed: [] };
+  const reading = {
+    id: "x",
+    injector: "1",
+    first: "50.3",
+    second: "26",
+    note: "",
+    by: "",
+    confirmed: [],
+  };
   await box.put({ kind: "reading", sheetId: 1, reading });
   await vi.waitFor(() => expect(box.waiting()[0]?.problems).toHaveLength(1));
   await box.amend(box.waiting()[0]?.seq ?? 0, { confirmed: ["off_step"] });

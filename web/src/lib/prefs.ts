@@ -10,13 +10,15 @@ export interface Prefs {
   unit: ShownUnit;
   /** Where a new job begins: outside, or straight with the sheet that compares injectors. */
   begin: "outside" | "straight";
+  /** Who types here, as it goes with each reading; empty: nobody said. */
+  me: string;
 }
 
 const KEY = "plumb.prefs";
 const listeners = new Set<() => void>();
 
 function read(): Prefs {
-  const fallback: Prefs = { theme: "system", unit: "as read", begin: "outside" };
+  const fallback: Prefs = { theme: "system", unit: "as read", begin: "outside", me: "" };
   try {
     return { ...fallback, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Prefs>) };
   } catch {

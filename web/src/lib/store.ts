@@ -35,7 +35,7 @@ function shownUnit(): Exclude<ShownUnit, "as read"> | undefined {
 
 const sheetKey = (id: number) => ["sheet", id, prefsNow().unit] as const;
 
-function query(): { unit?: Exclude<ShownUnit, "as read"> } {
+export function shownUnitQuery(): { unit?: Exclude<ShownUnit, "as read"> } {
   const unit = shownUnit();
   return unit ? { unit } : {};
 }
@@ -56,7 +56,7 @@ async function takeBack(errand: Extract<Errand, { kind: "take_back" }>): Promise
     keepNewest(
       await got(
         api.DELETE("/api/sheets/{sheet_id}/readings/{reading_id}", {
-          params: { path, query: query() },
+          params: { path, query: shownUnitQuery() },
         }),
       ),
     );
@@ -72,7 +72,7 @@ async function send(errand: Errand): Promise<void> {
     keepNewest(
       await got(
         api.POST("/api/sheets/{sheet_id}/readings", {
-          params: { path, query: query() },
+          params: { path, query: shownUnitQuery() },
           body: errand.reading,
         }),
       ),
@@ -112,7 +112,9 @@ export function sheetQuery(id: number) {
     queryKey: sheetKey(id),
     queryFn: async (): Promise<SheetView> => {
       const fresh = await got(
-        api.GET("/api/sheets/{sheet_id}", { params: { path: { sheet_id: id }, query: query() } }),
+        api.GET("/api/sheets/{sheet_id}", {
+          params: { path: { sheet_id: id }, query: shownUnitQuery() },
+        }),
       );
       const old = queries.getQueryData<SheetView>(sheetKey(id));
       return old && old.version > fresh.version ? old : fresh;
@@ -128,7 +130,7 @@ export function workingQuery(id: number) {
     queryFn: () =>
       got(
         api.GET("/api/sheets/{sheet_id}/working", {
-          params: { path: { sheet_id: id }, query: query() },
+          params: { path: { sheet_id: id }, query: shownUnitQuery() },
         }),
       ),
   });
@@ -194,7 +196,7 @@ export function useSheetChange(sheet: SheetView) {
       const made = typeof change === "function" ? change(now) : change;
       return got(
         api.PATCH("/api/sheets/{sheet_id}", {
-          params: { path: { sheet_id: sheet.id }, query: query() },
+          params: { path: { sheet_id: sheet.id }, query: shownUnitQuery() },
           body: { version: now.version, put: {}, ...made },
         }),
       );

@@ -156,7 +156,7 @@ function placeOf(scale: Scale, hanging: Hanging): { x: number; off: boolean; lef
 /** The figure stands beside the bob, on the side where there is room. */
 function anchorOf(place: ReturnType<typeof placeOf>, small: boolean): "start" | "end" {
   if (place.off) return place.left ? "start" : "end";
-  if (place.left && place.x > 22) return "end";
+  if (place.left && place.x > (small ? 36 : 22)) return "end";
   return place.x > (small ? 62 : 80) ? "end" : "start";
 }
 

@@ -21,7 +21,7 @@ class NewReading:
     injector, a state on the supply sheet, a step of the isolation board, or empty for a moment of a
     hold; ``pass_number`` None takes the next free pass; ``replaces`` names the reading it corrects;
     ``confirmed`` holds the codes of the questions that were answered with "as typed"; ``typed_as`` is
-    what was typed where that was in another unit than the sheet's.
+    what was typed where that was in another unit than the sheet's, ``by`` who took it.
     """
 
     id: str
@@ -42,6 +42,7 @@ class NewReading:
     replaces: str | None = None
     confirmed: tuple[str, ...] = ()
     typed_as: str = ""
+    by: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

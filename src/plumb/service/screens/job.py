@@ -206,8 +206,12 @@ def _sub(sheets: list[WholeSheet], result: JobResult) -> str:
     count = sum(len(w.readings) for w in sheets)
     open_ = sum(1 for _, v in result.verdicts if v.condition == "not_settled")
     begun = sum(1 for _, r in result.sheets if r.begun)
-    left = f"{open_} not settled" if open_ else "nothing left unsettled"
-    return f"{begun} sheet{'s' * (begun != 1)}, {count} readings, {left}"
+    # A repeat that a sheet still asks for is not done either, though nobody hangs in doubt.
+    more = result.next_step or any(SCREEN_KINDS[r.kind].waits(r) for _, r in result.sheets)
+    done = "more to measure" if more else "nothing left unsettled"
+    left = f"{open_} not settled" if open_ else done
+    sheets_ = f"{begun} sheet{'s' * (begun != 1)}"
+    return f"{sheets_}, {count} reading{'s' * (count != 1)}, {left}"
 
 
 def _verdict_row(

@@ -53,6 +53,8 @@ def reading_view(
         shim=shown_shim(reading.shim_typed, length),
         note=reading.note,
         taken=reading.taken_at.isoformat() + "Z",
+        by=str((reading.extras or {}).get("x-by", "")),
+        typed_as=str((reading.extras or {}).get("x-typed", "")),
     )
 
 

@@ -19,7 +19,7 @@ from plumb.service.kinds.shims import shim_unit
 from plumb.service.kinds.typed_units import with_units
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.known import injector_of, known_sheet, known_unit
-from plumb.service.stored.parts import now
+from plumb.service.stored.parts import filled, now
 from plumb.service.views.sheet import SheetView
 from plumb.store import sheets as store
 from plumb.store.records import ReadingRecord, WholeSheet
@@ -149,10 +149,9 @@ def _figures(
     entry = screen.kind.entry
     injector_id, slot = _place(reading, whole, entry)
     figures = (screen.read or SHAPES[entry.shape])(reading, whole)
-    if reading.typed_as:
-        figures = replace(
-            figures, columns=figures.columns | {"extras": {"x-typed": reading.typed_as}}
-        )
+    beside = filled(**{"x-typed": reading.typed_as, "x-by": reading.by})
+    if beside:
+        figures = replace(figures, columns=figures.columns | {"extras": beside})
     if reading.shim is None and reading.replaces and entry.shape == "stroke":
         corrected = store.reading_by_id(connection, reading.replaces)
         if corrected is not None:

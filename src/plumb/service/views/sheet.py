@@ -117,7 +117,8 @@ class RuleOfSheetView:
 class ReadingView:
     """One live reading as typed, and as shown in the unit asked for.
 
-    ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks".
+    ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks"; ``by`` who took it, empty
+    where nobody said, ``typed_as`` what was typed where that was in another unit.
     """
 
     id: str
@@ -135,6 +136,8 @@ class ReadingView:
     shim: str
     note: str
     taken: str
+    by: str
+    typed_as: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -157,24 +157,26 @@ function HoldLine({ sheet, entry, onHelp }: LineProps) {
   return (
     <section
       aria-label="Entry"
-      className="sticky bottom-0 z-20 mt-3 rounded-lg bg-slab p-3 text-slabink"
+      className="sticky bottom-0 z-20 mt-3 gap-3 rounded-lg bg-slab p-3 text-slabink md:flex short:p-2"
     >
-      {entry.asking && <Ask asking={entry.asking} then={() => entry.field.current?.focus()} />}
-      <div className="flex flex-wrap items-center gap-2">
-        <HoldBoxes unit={sheet.unit} entry={entry} pad={pad} setActive={setActive} />
-        <div className="flex flex-wrap gap-1">
-          <Knob cap="⏎" words="keep" act={entry.submit} />
-          <Knob cap="^Z" words="undo" act={entry.undo} />
-          <Knob cap="123" words="pad" pressed={pad} act={() => setPad(!pad)} />
+      <div className="min-w-0 grow">
+        {entry.asking && <Ask asking={entry.asking} then={() => entry.field.current?.focus()} />}
+        <div className="flex flex-wrap items-center gap-2 short:flex-nowrap">
+          <HoldBoxes unit={sheet.unit} entry={entry} pad={pad} setActive={setActive} />
+          <div className="flex flex-wrap gap-1 short:min-w-0 short:flex-nowrap short:overflow-x-auto">
+            <Knob cap="⏎" words="keep" act={entry.submit} />
+            <Knob cap="^Z" words="undo" act={entry.undo} />
+            <Knob cap="123" words="pad" pressed={pad} act={() => setPad(!pad)} />
+          </div>
         </div>
-      </div>
-      <div className="mt-1 flex items-baseline gap-3 text-sm text-slabsoft sm:min-h-6">
-        <p aria-live="polite" className="grow">
-          {entry.said || "The clock gives the time; a space and the seconds say another one."}
-        </p>
-        <button type="button" className="shrink-0 underline max-sm:hidden" onClick={onHelp}>
-          all keys ?
-        </button>
+        <div className="mt-1 flex items-baseline gap-3 text-sm text-slabsoft sm:min-h-6 short:hidden">
+          <p aria-live="polite" className="grow">
+            {entry.said || "The clock gives the time; a space and the seconds say another one."}
+          </p>
+          <button type="button" className="shrink-0 underline max-sm:hidden" onClick={onHelp}>
+            all keys ?
+          </button>
+        </div>
       </div>
       {pad && <Pad press={(key) => pressPad(key, active, entry)} last="keep" />}
     </section>

@@ -2,6 +2,7 @@
 import { useMemo, useRef, useState } from "react";
 import type { ReadingIn, SheetView } from "../../api/client";
 import { useElapsed } from "../../lib/clock";
+import { prefsNow } from "../../lib/prefs";
 import { outbox, useOutbox } from "../../lib/store";
 import { parseTyped, pressureIn } from "../../lib/slips";
 import { inUnit, waitingFor, type WaitingReading } from "../sheet/entry/draft";
@@ -21,6 +22,7 @@ const blank: Omit<ReadingIn, "id"> = {
   sound: null,
   fires_at: null,
   note: "",
+  by: "",
   replaces: null,
   confirmed: [],
 };
@@ -32,7 +34,8 @@ const LONGEST_S = 7200;
 function put(sheetId: number, reading: Partial<ReadingIn>): void {
   const id = crypto.randomUUID();
   remember(sheetId, id);
-  void outbox.put({ kind: "reading", sheetId, reading: { ...blank, ...reading, id } });
+  const by = prefsNow().me.trim();
+  void outbox.put({ kind: "reading", sheetId, reading: { ...blank, ...reading, by, id } });
 }
 
 /** Take back the last thing typed here, saved or not; what is then said. */

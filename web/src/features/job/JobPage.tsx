@@ -1,6 +1,6 @@
 /** A job: the route on the left, the sheet in the middle, what the set says on the right. */
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 import api, {
   got,
@@ -10,6 +10,7 @@ import api, {
   type KnotView,
   type SheetView,
 } from "../../api/client";
+import { useBeside, useThreeColumns } from "../../lib/media";
 import { usePrefs } from "../../lib/prefs";
 import { jobQuery, queries, sheetQuery } from "../../lib/store";
 import { Head, SavedState } from "../../ui/Head";
@@ -67,6 +68,41 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
   const knot = verdict ? undefined : knotAt(job, sheetKey);
   const sheet = useQuery({ ...sheetQuery(knot?.sheet_id ?? 0), enabled: knot !== undefined });
   const shown = verdict ? undefined : sheet.data;
+  const beside = useBeside();
+  const says = (
+    <Says beside={beside}>
+      {shown && <SaysPanel sheet={shown} job={job} />}
+      {verdict && <VerdictPanel job={job} />}
+    </Says>
+  );
+  const here = verdict ? "verdict" : knot?.key;
+  return (
+    <>
+      <JobHead job={job} shown={shown} />
+      {/* One boundary: what the sheet says never stands there before the sheet can be typed into. */}
+      <Suspense fallback={<Opening />}>
+        <div className="grid lg:grid-cols-[minmax(0,1fr)_17rem] xl:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
+          <RouteColumn key={here} job={job} here={here} title={shown?.title} />
+          <main className="min-w-0 p-3 sm:p-4">
+            {!verdict && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
+            {shown && (
+              <Sheet key={shown.id} sheet={shown} vehicle={job.vehicle}>
+                {!beside && says}
+              </Sheet>
+            )}
+            {verdict && <VerdictPage job={job} />}
+            {verdict && !beside && says}
+            {!knot && !verdict && <p>No sheet has been started on this job.</p>}
+          </main>
+          {beside && says}
+        </div>
+      </Suspense>
+    </>
+  );
+}
+
+/** Which job it is, and whether everything typed is kept. */
+function JobHead({ job, shown }: { job: JobView; shown: SheetView | undefined }) {
   const sub = [`Job ${job.number}`, job.vehicle.registration, job.complaint, ...job.codes];
   return (
     <>
@@ -77,37 +113,69 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
         </Link>
         <SavedState
           savedAt={shown && shown.measured > 0 ? shown.saved_at : null}
-          idle={verdict ? "All saved" : "Nothing to save yet"}
+          idle={shown ? "Nothing to save yet" : "All saved"}
         />
       </Head>
-      {/* One boundary: what the sheet says never stands there before the sheet can be typed into. */}
-      <Suspense fallback={<Opening />}>
-        <div className="grid lg:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
-          <div className="order-last border-t border-hair p-4 lg:order-none lg:border-r lg:border-t-0">
-            <RouteLine job={job} here={verdict ? "verdict" : knot?.key} />
-            <JobTools job={job} />
-          </div>
-          <main className="min-w-0 p-3 sm:p-4">
-            {!verdict && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
-            {shown && <Sheet key={shown.id} sheet={shown} vehicle={job.vehicle} />}
-            {verdict && <VerdictPage job={job} />}
-            {!knot && !verdict && <p>No sheet has been started on this job.</p>}
-          </main>
-          <aside
-            className="border-t border-hair bg-sheet p-4 lg:border-l lg:border-t-0"
-            aria-label="What the set says"
-          >
-            {shown && <SaysPanel sheet={shown} job={job} />}
-            {verdict && <VerdictPanel job={job} />}
-          </aside>
-        </div>
-      </Suspense>
     </>
   );
 }
 
+/** What the sheet or the job says: beside it, or beneath. */
+function Says({ beside, children }: { beside: boolean; children: ReactNode }) {
+  return (
+    <aside
+      className={`bg-sheet p-4 ${beside ? "border-l border-hair" : "mt-3 rounded-lg border border-hair"}`}
+      aria-label="What the set says"
+    >
+      {children}
+    </aside>
+  );
+}
+
+interface RouteColumnProps {
+  job: JobView;
+  here: string | undefined;
+  title: string | undefined;
+}
+
+/** The route in a column of its own, or one tap away where there is no room for one. */
+function RouteColumn({ job, here, title }: RouteColumnProps) {
+  const column = useThreeColumns();
+  const [open, setOpen] = useState(false);
+  const inside = (
+    <>
+      <RouteLine job={job} here={here} />
+      <JobTools job={job} />
+    </>
+  );
+  if (column) return <div className="border-r border-hair p-4">{inside}</div>;
+  return (
+    <details
+      className="border-b border-hair bg-sheet px-4 lg:col-span-2"
+      open={open}
+      onToggle={(e) => setOpen(e.currentTarget.open)}
+    >
+      <summary className="flex min-h-12 cursor-pointer items-center gap-2 font-bold">
+        <span aria-hidden>{open ? "▾" : "▸"}</span> Route
+        <span className="truncate font-normal text-soft">
+          {here === "verdict" ? "Verdict" : (title ?? "")}
+        </span>
+      </summary>
+      <div className="pb-4">{inside}</div>
+    </details>
+  );
+}
+
+interface SheetProps {
+  sheet: SheetView;
+  vehicle: JobView["vehicle"];
+  /** What stands under the entry where it has no place beside the sheet. */
+  children: ReactNode;
+}
+
 /** The sheet in the middle: its name, its conditions, and what its kind is entered with. */
-function Sheet({ sheet, vehicle }: { sheet: SheetView; vehicle: JobView["vehicle"] }) {
+function Sheet({ sheet, vehicle, children }: SheetProps) {
+  const rows = !["form", "point", "trace"].includes(sheet.entry.shape);
   return (
     <>
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
@@ -122,8 +190,9 @@ function Sheet({ sheet, vehicle }: { sheet: SheetView; vehicle: JobView["vehicle
       ) : sheet.entry.shape === "trace" ? (
         <TraceSlot sheet={sheet} />
       ) : (
-        <RowsSheet sheet={sheet} vehicle={vehicle} />
+        <RowsSheet sheet={sheet} vehicle={vehicle} beneath={children} />
       )}
+      {!rows && children}
     </>
   );
 }
@@ -147,7 +216,7 @@ function JobTools({ job }: { job: JobView }) {
   return (
     <section
       aria-label="This job"
-      className="mt-5 flex flex-wrap gap-2 lg:grid lg:justify-items-start"
+      className="mt-5 flex flex-wrap gap-2 xl:grid xl:justify-items-start"
     >
       <button className="knob" onClick={() => setEngine(true)}>
         Banks and feeds

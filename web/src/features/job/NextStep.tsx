@@ -1,13 +1,57 @@
 /** What to do next and why: on this sheet first, else wherever the job asks for it. */
+import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import { told, type JobView, type SheetView } from "../../api/client";
-import { Trouble } from "../../ui/parts";
+import { holdsFigure } from "../../lib/keys";
+import { Kbd, Trouble } from "../../ui/parts";
 import { Advice } from "../../ui/said";
 import { useBegin } from "./Route";
 
 interface Props {
   job: JobView;
   sheet?: SheetView;
+}
+
+const pathOf = (job: JobView, key: string) => `/jobs/${encodeURIComponent(job.number)}/${key}`;
+
+interface GoOnProps {
+  words: string;
+  busy?: boolean;
+  go: () => void;
+}
+
+/** The way on, by its button or by Shift and Enter from anywhere on the screen. */
+function GoOn({ words, busy = false, go }: GoOnProps) {
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const at = e.target instanceof HTMLElement ? e.target : null;
+      if (e.key !== "Enter" || !e.shiftKey || e.repeat || busy) return;
+      if (at?.closest("[role=dialog], textarea") || holdsFigure(at)) return;
+      e.preventDefault();
+      go();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+  return (
+    <button className="slab-knob mt-2" disabled={busy} onClick={go}>
+      {words} <Kbd>⇧ Enter</Kbd>
+    </button>
+  );
+}
+
+/** Nothing is left to measure: the way on is the verdict. */
+function AtTheEnd({ job, here }: { job: JobView; here: boolean }) {
+  const navigate = useNavigate();
+  return (
+    <div className="mb-3 border-l-4 border-ink pl-3">
+      <p className="font-bold leading-snug">Nothing left to measure</p>
+      <p className="text-sm leading-snug text-soft">
+        Nothing that is left to do would change the verdict.
+      </p>
+      {!here && <GoOn words="To the verdict" go={() => void navigate(pathOf(job, "verdict"))} />}
+    </div>
+  );
 }
 
 export function NextStep({ job, sheet }: Props) {
@@ -18,37 +62,24 @@ export function NextStep({ job, sheet }: Props) {
   const next = job.next;
   if (!next) {
     if (sheet?.measured === 0) return null;
-    return (
-      <Advice
-        title="Nothing left to measure"
-        text="Nothing that is left to do would change the verdict."
-        edge="border-ink"
-      />
-    );
+    return <AtTheEnd job={job} here={sheet === undefined} />;
   }
   // The newest sheet of that kind, when the step is one on a sheet that is there.
   const there = job.route.filter((k) => k.kind === next.kind && k.sheet_id).at(-1);
   const again = next.title.includes(" again");
   const here = there?.key === (sheet?.key ?? "");
+  const at = next.injectors[0] ?? "";
+  const go = () => {
+    if (!there || again) begin.mutate({ kind: next.kind, at });
+    else void navigate(`${pathOf(job, there.key)}${at && `?at=${encodeURIComponent(at)}`}`);
+  };
   return (
     <div className="mb-3 border-l-4 border-chalk pl-3">
       <p className="font-bold leading-snug">Next: {next.title}</p>
       <p className="text-sm leading-snug text-soft">
         {next.text} About {next.minutes} min.
       </p>
-      {!here && (
-        <button
-          className="slab-knob mt-2"
-          disabled={begin.isPending}
-          onClick={() =>
-            there && !again
-              ? void navigate(`/jobs/${encodeURIComponent(job.number)}/${there.key}`)
-              : begin.mutate(next.kind)
-          }
-        >
-          Go there
-        </button>
-      )}
+      {!here && <GoOn words="Go there" busy={begin.isPending} go={go} />}
       <Trouble text={begin.isError ? told(begin.error) : null} />
     </div>
   );

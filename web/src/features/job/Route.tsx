@@ -12,22 +12,29 @@ interface Props {
   here: string | undefined;
 }
 
+/** A sheet to begin, and the row the cursor is to stand on. */
+interface Wanted {
+  kind: string;
+  at?: string;
+}
+
 /** Begin a sheet of a kind on a job, and go there. */
 export function useBegin(job: JobView) {
   const navigate = useNavigate();
   const [requestId, setRequestId] = useState(() => crypto.randomUUID());
   return useMutation({
-    mutationFn: (kind: string) =>
+    mutationFn: ({ kind }: Wanted) =>
       got(
         api.POST("/api/jobs/{number}/sheets", {
           params: { path: { number: job.number } },
           body: { request_id: requestId, kind: kind as Kind },
         }),
       ),
-    onSuccess: (made) => {
+    onSuccess: (made, { at }) => {
       setRequestId(crypto.randomUUID());
       keepNewest(made);
-      void navigate(`/jobs/${encodeURIComponent(job.number)}/${made.key}`);
+      const on = at ? `?at=${encodeURIComponent(at)}` : "";
+      void navigate(`/jobs/${encodeURIComponent(job.number)}/${made.key}${on}`);
     },
   });
 }
@@ -38,12 +45,12 @@ export function RouteLine({ job, here }: Props) {
   const [aside, setAside] = useState<KnotView | null>(null);
   const path = (key: string) => `/jobs/${encodeURIComponent(job.number)}/${key}`;
   const go = (knot: KnotView) =>
-    knot.sheet_id ? void navigate(path(knot.key)) : begin.mutate(knot.kind);
+    knot.sheet_id ? void navigate(path(knot.key)) : begin.mutate({ kind: knot.kind });
   useKnotKeys(job, here, go, () => void navigate(path("verdict")));
   return (
     <nav aria-label="Route">
       <h2 className="mb-3 text-sm font-bold text-soft">Route</h2>
-      <ol className="flex flex-wrap gap-x-5 lg:block">
+      <ol className="flex flex-wrap gap-x-5 xl:block">
         {job.route.map((knot) => (
           <Knot
             key={knot.key || knot.kind}
@@ -51,7 +58,7 @@ export function RouteLine({ job, here }: Props) {
             here={knot.key !== "" && knot.key === here}
             to={path(knot.key)}
             busy={begin.isPending}
-            onBegin={() => begin.mutate(knot.kind)}
+            onBegin={() => begin.mutate({ kind: knot.kind })}
             onAside={() => setAside(knot)}
           />
         ))}
@@ -61,7 +68,7 @@ export function RouteLine({ job, here }: Props) {
         <button
           className="knob"
           disabled={begin.isPending}
-          onClick={() => begin.mutate(job.repeats)}
+          onClick={() => begin.mutate({ kind: job.repeats })}
         >
           Repeat after the fix
         </button>
@@ -78,7 +85,7 @@ export function RouteLine({ job, here }: Props) {
 /** The end of the line. */
 function VerdictKnot({ job, here, to }: { job: JobView; here: boolean; to: string }) {
   return (
-    <li className="relative pb-5 pl-7 lg:border-l-2 lg:border-transparent">
+    <li className="relative pb-5 pl-7 xl:border-l-2 xl:border-transparent">
       <Bead here={here} state={job.next ? "open" : "done"} />
       <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">
         <b>Verdict</b>
@@ -102,7 +109,7 @@ function Bead({ here, state }: { here: boolean; state: string }) {
   return (
     <span
       aria-hidden
-      className={`absolute left-0 top-1 h-4 w-4 rounded-full border-2 border-ink lg:-left-[9px] ${BEADS[state] ?? ""} ${
+      className={`absolute left-0 top-1 h-4 w-4 rounded-full border-2 border-ink xl:-left-[9px] ${BEADS[state] ?? ""} ${
         here ? "ring-4 ring-chalk" : ""
       }`}
     />
@@ -131,7 +138,7 @@ function Knot({ knot, here, to, busy, onBegin, onAside }: KnotProps) {
     </>
   );
   return (
-    <li className="group relative pb-4 pl-7 lg:border-l-2 lg:border-ink">
+    <li className="group relative pb-4 pl-7 xl:border-l-2 xl:border-ink">
       <Bead here={here} state={knot.state} />
       {knot.sheet_id ? (
         <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">

@@ -33,7 +33,7 @@ export default function VerdictPage({ job }: { job: JobView }) {
         <button
           className="slab-knob"
           disabled={begin.isPending || job.repeats === ""}
-          onClick={() => begin.mutate(job.repeats)}
+          onClick={() => begin.mutate({ kind: job.repeats })}
         >
           Start the repeat sheet
         </button>
@@ -118,6 +118,12 @@ function Injector({ row, verdict, scale }: { row: Row; verdict: VerdictView; sca
         <td className={`px-2 py-2 font-bold ${TONE[row.tone] ?? ""}`}>{row.condition_words}</td>
         <td className="px-2 py-2 font-bold">{row.action_words}</td>
       </tr>
+      <tr className="md:hidden">
+        <td />
+        <td colSpan={2} className="px-2 pb-2 text-sm">
+          <Figures row={row} columns={verdict.columns} />
+        </td>
+      </tr>
       {row.condition !== "sound" && (
         <tr>
           <td />
@@ -127,6 +133,19 @@ function Injector({ row, verdict, scale }: { row: Row; verdict: VerdictView; sca
         </tr>
       )}
     </>
+  );
+}
+
+/** Where there is no room for columns: every sheet's figure, one after the other. */
+function Figures({ row, columns }: { row: Row; columns: string[] }) {
+  return (
+    <span className="flex flex-wrap gap-x-4">
+      {row.cells.map((cell, n) => (
+        <span key={columns[n]}>
+          <span className="text-soft">{columns[n]}</span> <b className="figure">{cell || "–"}</b>
+        </span>
+      ))}
+    </span>
   );
 }
 

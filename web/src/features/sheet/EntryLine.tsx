@@ -1,7 +1,7 @@
 /** The entry line: always in the same place, big enough to read from the driver's seat. */
 import { useState } from "react";
 import type { SheetView } from "../../api/client";
-import { hasPasses, marksOf, typedUnit, type Draft } from "./entry/draft";
+import { hasPasses, marksOf, strokesOf, typedUnit, type Draft } from "./entry/draft";
 import { fieldKey } from "./entryKeys";
 import { Ask, Box, Knob, NoteField, Pad } from "./EntryParts";
 import { shapeOf } from "./shapes";
@@ -12,6 +12,7 @@ interface Props {
   sheet: SheetView;
   entry: Entry;
   onHelp: () => void;
+  onPasses: (injector: string) => void;
 }
 
 type Field = "first" | "second";
@@ -21,7 +22,8 @@ function fieldsOf(sheet: SheetView): Field[] {
   return (["first", "second"] as const).slice(0, sheet.entry.figures.length);
 }
 
-export function EntryLine({ sheet, entry, onHelp }: Props) {
+export function EntryLine(props: Props) {
+  const { sheet, entry, onHelp } = props;
   const [pad, setPad] = useState(() => window.matchMedia("(pointer: coarse)").matches);
   const [active, setActive] = useState<Field>("first");
   const { asking, target, row } = entry;
@@ -29,27 +31,29 @@ export function EntryLine({ sheet, entry, onHelp }: Props) {
   return (
     <section
       aria-label="Entry"
-      className="sticky bottom-0 z-20 mt-3 rounded-lg bg-slab p-3 text-slabink"
+      className="sticky bottom-0 z-20 mt-3 gap-3 rounded-lg bg-slab p-3 text-slabink md:flex short:p-2"
     >
-      {asking && <Ask asking={asking} then={() => entry.firstField.current?.focus()} />}
-      <div className="flex flex-wrap items-center gap-2">
-        <Standing sheet={sheet} entry={entry} again={again} />
-        <Boxes sheet={sheet} entry={entry} onHelp={onHelp} pad={pad} setActive={setActive} />
-        <Knobs sheet={sheet} entry={entry} pad={pad} setPad={setPad} />
-      </div>
-      <SeatClock entry={entry} />
-      <Beside sheet={sheet} entry={entry} />
-      <div className="mt-1 flex items-baseline gap-3 text-sm text-slabsoft sm:min-h-6">
-        <p aria-live="polite" className="grow">
-          {entry.said || (
-            <span className="max-sm:hidden">
-              {shapeOf(sheet).hint(sheet, again && !target.repeat)}
-            </span>
-          )}
-        </p>
-        <button type="button" className="shrink-0 underline max-sm:hidden" onClick={onHelp}>
-          all keys ?
-        </button>
+      <div className="min-w-0 grow">
+        {asking && <Ask asking={asking} then={() => entry.firstField.current?.focus()} />}
+        <div className="flex flex-wrap items-center gap-2 short:flex-nowrap">
+          <Standing sheet={sheet} entry={entry} again={again} />
+          <Boxes {...props} pad={pad} setActive={setActive} />
+          <Knobs sheet={sheet} entry={entry} pad={pad} setPad={setPad} />
+        </div>
+        <SeatClock entry={entry} />
+        <Beside sheet={sheet} entry={entry} />
+        <div className="mt-1 flex items-baseline gap-3 text-sm text-slabsoft sm:min-h-6 short:hidden">
+          <p aria-live="polite" className="grow">
+            {entry.said || (
+              <span className="max-sm:hidden">
+                {shapeOf(sheet).hint(sheet, again && !target.repeat)}
+              </span>
+            )}
+          </p>
+          <button type="button" className="shrink-0 underline max-sm:hidden" onClick={onHelp}>
+            all keys ?
+          </button>
+        </div>
       </div>
       {pad && fieldsOf(sheet).length > 0 && (
         <Pad press={(key) => pressPad(key, active, sheet, entry)} />
@@ -73,6 +77,12 @@ function pressPad(key: string, active: Field, sheet: SheetView, entry: Entry): v
 
 function passWords(sheet: SheetView, entry: Entry, again: boolean): string {
   if (!hasPasses(sheet)) return again ? "noted" : "open";
+  const { corrects } = entry.target;
+  if (corrects) return `corrects ${corrects.pass}`;
+  if (sheet.entry.shape === "stroke" && entry.row) {
+    const strokes = strokesOf(entry.row, entry.waiting);
+    if (strokes < sheet.entry.strokes) return `stroke ${strokes + 1} of ${sheet.entry.strokes}`;
+  }
   return entry.target.repeat || !again ? `pass ${entry.pass}` : `has ${entry.row?.count ?? 0}`;
 }
 
@@ -98,7 +108,7 @@ interface BoxesProps extends Props {
   setActive: (field: Field) => void;
 }
 
-function Boxes({ sheet, entry, onHelp, pad, setActive }: BoxesProps) {
+function Boxes({ sheet, entry, onHelp, onPasses, pad, setActive }: BoxesProps) {
   const { draft, setDraft } = entry;
   const fields = fieldsOf(sheet);
   return fields.map((name, n) => (
@@ -112,7 +122,7 @@ function Boxes({ sheet, entry, onHelp, pad, setActive }: BoxesProps) {
       wide={fields.length === 1}
       onFocus={() => setActive(name)}
       onChange={(text) => setDraft({ ...draft, [name]: text })}
-      onKey={(e) => fieldKey(e, name, { sheet, entry, onHelp })}
+      onKey={(e) => fieldKey(e, name, { sheet, entry, onHelp, onPasses })}
     />
   ));
 }
@@ -172,7 +182,7 @@ function Knobs({ sheet, entry, pad, setPad }: KnobsProps) {
     entry.firstField.current?.focus();
   };
   return (
-    <div className="flex flex-wrap gap-1">
+    <div className="flex flex-wrap gap-1 short:min-w-0 short:flex-nowrap short:overflow-x-auto">
       {figures && <Knob cap="⏎" words="keep" act={entry.submit} />}
       {hasPasses(sheet) && <Knob cap="R" words="repeat" act={entry.repeat} />}
       {marksOf(sheet).map((mark) => (

@@ -90,7 +90,7 @@ export function Pad({ press, last = "next" }: { press: (key: string) => void; la
   const keep = (e: { preventDefault: () => void }) => e.preventDefault();
   return (
     <div
-      className="mt-2 grid max-w-md grid-cols-[1fr_1fr_1fr_1.2fr] gap-1.5"
+      className="grid shrink-0 grid-cols-[1fr_1fr_1fr_1.2fr] gap-1.5 max-md:mt-2 max-md:max-w-md md:w-72 short:max-md:hidden"
       aria-label="Number pad"
       role="group"
     >

@@ -16,7 +16,7 @@ import {
   verticalListSortingStrategy,
 } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, type ReactNode } from "react";
 import type { ReadingIn, RowView, SheetView } from "../../api/client";
 import {
   PlumbFoot,
@@ -34,19 +34,20 @@ import type { Entry } from "./useEntry";
 /** Grid columns for so many figures: the injector, the figures, what it reads as, the chart. */
 const GRID: Record<number, string> = {
   0: "grid grid-cols-[5.6rem_minmax(0,1fr)]",
-  1: "grid grid-cols-[4.4rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_5rem_minmax(0,1fr)] lg:grid-cols-[6.2rem_5rem_9rem_minmax(0,1fr)]",
-  2: "grid grid-cols-[4.4rem_4rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_4.6rem_5rem_minmax(0,1fr)] lg:grid-cols-[5.6rem_4.4rem_5rem_9rem_minmax(0,1fr)]",
-  3: "grid grid-cols-[4.4rem_3.7rem_3.7rem_3.7rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_4.4rem_4.4rem_4.4rem_minmax(0,1fr)] lg:grid-cols-[5.6rem_4.2rem_4.2rem_4.2rem_8.6rem_minmax(0,1fr)]",
+  1: "grid grid-cols-[4.4rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_5rem_minmax(0,1fr)] md:grid-cols-[6.2rem_5rem_9rem_minmax(0,1fr)]",
+  2: "grid grid-cols-[4.4rem_4rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_4.6rem_5rem_minmax(0,1fr)] md:grid-cols-[5.6rem_4.4rem_5rem_9rem_minmax(0,1fr)]",
+  3: "grid grid-cols-[4.4rem_3.7rem_3.7rem_3.7rem_minmax(0,1fr)] sm:grid-cols-[5.6rem_4.4rem_4.4rem_4.4rem_minmax(0,1fr)] md:grid-cols-[5rem_3.9rem_3.9rem_3.9rem_7.8rem_minmax(0,1fr)] xl:grid-cols-[5.6rem_4.2rem_4.2rem_4.2rem_8.6rem_minmax(0,1fr)]",
 };
 
 /** Nozzles say more: what was seen, and the shims planned. */
 const NOZZLES =
-  "grid grid-cols-[4.2rem_4.6rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.2rem_5rem_4rem_minmax(0,1fr)] lg:grid-cols-[4.6rem_4.6rem_3.4rem_13rem_minmax(0,1fr)]";
+  "grid grid-cols-[4.2rem_4.6rem_4.4rem_minmax(0,1fr)] sm:grid-cols-[5.2rem_5rem_4rem_minmax(0,1fr)] md:grid-cols-[4.6rem_4.6rem_3.4rem_12rem_minmax(0,1fr)]";
 
 interface Props {
   sheet: SheetView;
   entry: Entry;
   onOrder: (labels: string[]) => void;
+  onPasses: (injector: string) => void;
 }
 
 /** What carries rows into another order, by pointer and by keyboard. */
@@ -64,7 +65,7 @@ function useCarry(labels: string[], onOrder: Props["onOrder"]) {
   return { sensors, onDragEnd, collisionDetection: closestCenter };
 }
 
-export function SheetTable({ sheet, entry, onOrder }: Props) {
+export function SheetTable({ sheet, entry, onOrder, onPasses }: Props) {
   const scale = plumbScale(sheet.scale);
   const labels = sheet.rows.map((r) => r.injector);
   const carry = useCarry(labels, onOrder);
@@ -84,6 +85,7 @@ export function SheetTable({ sheet, entry, onOrder }: Props) {
                   entry={entry}
                   scale={scale}
                   columns={columns}
+                  onPasses={onPasses}
                 />
               ))}
             </div>
@@ -117,7 +119,7 @@ function TableHead({ sheet, scale, columns }: HeadProps) {
           reads as
         </span>
         {sheet.columns.length > 0 && (
-          <span role="columnheader" className="relative h-full max-lg:sr-only">
+          <span role="columnheader" className="relative h-full max-md:sr-only">
             <span className="sr-only">where it hangs, {sheet.scale.unit}</span>
             <PlumbHead scale={scale} />
           </span>
@@ -142,7 +144,7 @@ function TableFoot({ sheet, scale, columns }: HeadProps) {
           </>
         )}
       </p>
-      <span className="relative hidden h-full lg:block">
+      <span className="relative hidden h-full md:block">
         <PlumbFoot scale={scale} />
       </span>
     </div>
@@ -155,6 +157,7 @@ interface RowProps {
   entry: Entry;
   scale: Scale;
   columns: string;
+  onPasses: (injector: string) => void;
 }
 
 function hangingOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined): Hanging | null {
@@ -195,7 +198,7 @@ function useBox(now: boolean, carried: (element: HTMLElement | null) => void) {
   };
 }
 
-function Row({ row, sheet, entry, scale, columns }: RowProps) {
+function Row({ row, sheet, entry, scale, columns, onPasses }: RowProps) {
   const fixed = !hasInjectors(sheet);
   const { setNodeRef, transform, transition, isDragging, ...grip } = useSortable({
     id: row.injector,
@@ -229,15 +232,55 @@ function Row({ row, sheet, entry, scale, columns }: RowProps) {
           waits={Boolean(waits)}
         />
       ))}
-      <span role="cell" className="self-center px-3 py-1 leading-tight">
-        {waiting ? <Waits waiting={waiting} /> : <Reads row={row} />}
+      <span role="cell" className="grid items-center leading-tight">
+        <ToPasses row={row} open={() => onPasses(row.injector)}>
+          {waiting ? <Waits waiting={waiting} /> : <Reads row={row} />}
+        </ToPasses>
       </span>
-      {sheet.columns.length > 0 && (
-        <span role="cell" className="relative col-span-full h-14 lg:col-span-1 lg:h-auto">
-          <PlumbRow scale={scale} hanging={hangingOf(row, sheet, waits)} path={row.nozzle} />
-        </span>
-      )}
+      {sheet.columns.length > 0 && <Hangs sheet={sheet} row={row} scale={scale} waits={waits} />}
     </div>
+  );
+}
+
+interface HangsProps {
+  sheet: SheetView;
+  row: RowView;
+  scale: Scale;
+  waits: ReadingIn | undefined;
+}
+
+function Hangs({ sheet, row, scale, waits }: HangsProps) {
+  return (
+    <span
+      role="cell"
+      className="relative col-span-full h-14 md:col-span-1 md:h-auto short:max-md:hidden"
+    >
+      <PlumbRow scale={scale} hanging={hangingOf(row, sheet, waits)} path={row.nozzle} />
+    </span>
+  );
+}
+
+interface ToPassesProps {
+  row: RowView;
+  open: () => void;
+  children: ReactNode;
+}
+
+/** What a row reads as, which opens to its passes once there are any. */
+function ToPasses({ row, open, children }: ToPassesProps) {
+  if (row.count === 0) return <span className="px-3 py-1">{children}</span>;
+  return (
+    <button
+      type="button"
+      aria-label={`Passes of ${row.name || `injector ${row.injector}`}: ${row.words}`}
+      className="group flex h-full min-h-12 w-full items-center gap-1 px-3 py-1 text-left"
+      onClick={open}
+    >
+      <span className="grow">{children}</span>
+      <span aria-hidden className="text-soft group-hover:text-ink">
+        ›
+      </span>
+    </button>
   );
 }
 

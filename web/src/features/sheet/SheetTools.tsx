@@ -56,6 +56,7 @@ export function CsvTools({ sheet, open, onOpen }: CsvProps) {
 const ALWAYS: [string, string][] = [
   ["N", "a note for this reading"],
   ["↑ ↓", "choose a row"],
+  ["→", "its passes: correct, mark, note, take back"],
   ["Ctrl Z", "take back the last thing typed here"],
   ["Ctrl Enter", "keep what is asked about as it was typed"],
   ["Alt Enter", "take what is suggested"],
@@ -63,6 +64,7 @@ const ALWAYS: [string, string][] = [
   ["Space, then arrows", "on a row's handle: move it in the order of reach"],
   ["[ ]", "the sheet before, the sheet after"],
   ["V", "the verdict"],
+  ["Shift Enter", "go where the next step is"],
   ["G, then a digit", "a gauge from the shelf"],
   ["W, then a digit", "a window from the shelf"],
   ["U, then a digit", "a rule of the shop"],

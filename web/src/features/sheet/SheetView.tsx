@@ -1,5 +1,5 @@
 /** Any sheet with rows: conditions, readings beside their bobs, and the entry line. */
-import { lazy, Suspense, useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
 import { told, type SheetView, type VehicleView } from "../../api/client";
 import { useReachOrder } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
@@ -11,17 +11,20 @@ import { PumpHeard } from "./Noted";
 import { SheetTable } from "./SheetTable";
 import { CsvTools, Keys } from "./SheetTools";
 import { hasInjectors, hasSpells } from "./asks";
-import { useEntry } from "./useEntry";
+import { useEntry, type Entry } from "./useEntry";
 import { useSheetKeys } from "./useSheetKeys";
 
 const Spells = lazy(() => import("./Spells"));
+const Passes = lazy(() => import("./Passes"));
 
 interface Props {
   sheet: SheetView;
   vehicle: VehicleView;
+  /** What stands right under the entry line. */
+  beneath: ReactNode;
 }
 
-export function RowsSheet({ sheet, vehicle }: Props) {
+export function RowsSheet({ sheet, vehicle, beneath }: Props) {
   const entry = useEntry(sheet);
   const order = useReachOrder(vehicle.id);
   const [dialog, setDialog] = useState<"keys" | "csv" | null>(null);
@@ -31,7 +34,9 @@ export function RowsSheet({ sheet, vehicle }: Props) {
     firstField.current?.focus();
   }, [firstField, sheet.id]);
 
-  useSheetKeys({ sheet, entry, onHelp: () => setDialog("keys") });
+  const [opened, setOpened] = useState<string | null>(null);
+  const keys = { sheet, entry, onHelp: () => setDialog("keys"), onPasses: setOpened };
+  useSheetKeys(keys);
 
   return (
     <>
@@ -42,8 +47,10 @@ export function RowsSheet({ sheet, vehicle }: Props) {
         </Suspense>
       )}
       <Trouble text={order.isError ? told(order.error) : null} />
-      <SheetTable sheet={sheet} entry={entry} onOrder={(labels) => order.mutate(labels)} />
-      <EntryLine sheet={sheet} entry={entry} onHelp={() => setDialog("keys")} />
+      <SheetTable {...keys} onOrder={(labels) => order.mutate(labels)} />
+      <EntryLine {...keys} />
+      {beneath}
+      <Opened sheet={sheet} row={opened} close={() => setOpened(null)} entry={entry} />
       {sheet.entry.shape === "burst" && <EngineRun sheet={sheet} />}
       {sheet.traced && <TraceSlot sheet={sheet} />}
       {hasInjectors(sheet) && <EngineMap sheet={sheet} vehicle={vehicle} entry={entry} />}
@@ -54,5 +61,27 @@ export function RowsSheet({ sheet, vehicle }: Props) {
         onOpenChange={(o) => setDialog(o ? "keys" : null)}
       />
     </>
+  );
+}
+
+interface OpenedProps {
+  sheet: SheetView;
+  row: string | null;
+  close: () => void;
+  entry: Entry;
+}
+
+/** The row that was opened to its passes. */
+function Opened({ sheet, row, close, entry }: OpenedProps) {
+  if (row === null) return null;
+  return (
+    <Suspense>
+      <Passes
+        sheet={sheet}
+        row={row}
+        close={close}
+        correct={(reading) => entry.correct(row, reading)}
+      />
+    </Suspense>
   );
 }

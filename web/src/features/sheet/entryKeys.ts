@@ -13,18 +13,21 @@ interface On {
   sheet: SheetView;
   entry: Entry;
   onHelp: () => void;
+  onPasses: (injector: string) => void;
 }
 
 const MARK_KEYS = { none: "x", over: "o" } as const;
 
 /** What each letter and arrow does, from anywhere on the sheet. */
-function actsOf({ sheet, entry, onHelp }: On): Record<string, () => void> {
+function actsOf({ sheet, entry, onHelp, onPasses }: On): Record<string, () => void> {
   const { draft, setDraft } = entry;
+  const typing = draft.first !== "" || draft.second !== "";
   const marks = marksOf(sheet).map((m) => [MARK_KEYS[m], () => entry.mark(m)] as const);
   return {
     n: () => setDraft({ ...draft, note: draft.note === "" ? " " : draft.note }),
     arrowdown: () => entry.move(1),
     arrowup: () => entry.move(-1),
+    ...(typing ? {} : { arrowright: () => onPasses(entry.target.injector) }),
     "?": onHelp,
     ...(hasPasses(sheet) ? { r: entry.repeat } : {}),
     ...Object.fromEntries(marks),
@@ -84,6 +87,7 @@ export function fieldKey(
   const { sheet, entry } = on;
   const { draft, firstField, secondField } = entry;
   if (beyondFigures(e, entry)) return;
+  if (e.key === "Enter" && e.shiftKey && draft.first === "") return;
   if (e.key === "Enter") {
     e.preventDefault();
     const short = draft.second === "" && draft.first.trim().length <= 2;

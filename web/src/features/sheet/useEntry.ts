@@ -1,18 +1,23 @@
 /** The entry line on a screen: the machine of `entry/` with its fields, the outbox and the clock. */
 import { useMemo, useRef, useState } from "react";
-import type { SheetView } from "../../api/client";
+import { useSearchParams } from "react-router";
+import type { ReadingView, SheetView } from "../../api/client";
+import { prefsNow } from "../../lib/prefs";
 import { outbox, useOutbox } from "../../lib/store";
 import { draftOf, emptyDraft, passNumber, waitingFor, type Draft } from "./entry/draft";
 import { mine, remember } from "./entry/mine";
 import { askingAbout, type Asking } from "./entry/refused";
 import type { Effect, EntryEvent, EntryState, Looked, Now } from "./entry/state";
+import { draftOfKept } from "./entry/mending";
 import { step } from "./entry/step";
 import { beginning, calledIn, rowOf, targetOf } from "./entry/keeping";
 import { useSeat } from "./shapes/useSeat";
 
 /** The machine's state, the way to send it an event, and its two fields. */
-function useMachine(now: Now) {
-  const [state, setState] = useState<EntryState>(beginning);
+function useMachine(now: Now, at: string | null) {
+  const [state, setState] = useState<EntryState>(() =>
+    beginning(now.sheet.rows.find((r) => r.injector === at)),
+  );
   const firstField = useRef<HTMLInputElement>(null);
   const secondField = useRef<HTMLInputElement>(null);
   // At once, so that the next figure of quick hands lands in the right field.
@@ -26,7 +31,8 @@ function useMachine(now: Now) {
       void outbox.put({ kind: "take_back", sheetId, readingId: effect.readingId });
     } else {
       remember(sheetId, effect.reading.id);
-      void outbox.put({ kind: "reading", sheetId, reading: effect.reading }, effect.asked);
+      const reading = { ...effect.reading, by: prefsNow().me.trim() };
+      void outbox.put({ kind: "reading", sheetId, reading }, effect.asked);
     }
   };
   const send = (event: EntryEvent) => {
@@ -50,16 +56,18 @@ function askingOf(now: Now, send: (event: EntryEvent) => void): Asking | null {
 }
 
 export function useEntry(sheet: SheetView) {
+  const [asked] = useSearchParams();
   const { waiting: all } = useOutbox();
   const waiting = useMemo(() => waitingFor(sheet.id, all), [sheet.id, all]);
   const now: Now = {
     sheet,
     waiting,
     mine: () => mine(sheet.id),
+    me: () => prefsNow().me.trim(),
     newId: () => crypto.randomUUID(),
     wasTried: (seq) => outbox.wasTried(seq),
   };
-  const { state, send, firstField, secondField } = useMachine(now);
+  const { state, send, firstField, secondField } = useMachine(now, asked.get("at"));
   const target = targetOf(state, now);
   const row = rowOf(state, now);
   const look = (seen: Looked) => send({ type: "looked", seen });
@@ -84,6 +92,8 @@ export function useEntry(sheet: SheetView) {
     undo: () => send({ type: "undone" }),
     move: (by: number) => send({ type: "moved", by }),
     pass: passNumber(row, waiting),
+    correct: (injector: string, reading: ReadingView) =>
+      send({ type: "correcting", injector, reading, draft: draftOfKept(sheet, reading) }),
     repeat: () => choose(target.injector, true),
   };
 }

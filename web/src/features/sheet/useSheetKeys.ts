@@ -9,6 +9,7 @@ interface On {
   sheet: SheetView;
   entry: Entry;
   onHelp: () => void;
+  onPasses: (injector: string) => void;
 }
 
 const OWN = "input, select, textarea, [role=dialog]";

@@ -49,6 +49,7 @@ const reading = (injector: string, first = "50", second = "26"): ReadingIn => ({
   first,
   second,
   note: "",
+  by: "",
   confirmed: [],
 });
 

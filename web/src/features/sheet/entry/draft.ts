@@ -16,6 +16,8 @@ import {
 export interface Target {
   injector: string;
   repeat: boolean;
+  /** The pass that is typed anew in its place. */
+  corrects?: { id: string; pass: number };
 }
 
 export interface Draft {
@@ -222,6 +224,7 @@ export function asReading(
     fires_at: inUnit(sheet, draft.fires ?? ""),
     spray: (draft.spray || null) as "even" | null,
     note: draft.note.trim(),
+    by: "",
     replaces: extra.replaces ?? null,
     confirmed: extra.confirmed ?? [],
   };

@@ -1,5 +1,5 @@
 /** What every state of the entry line is made of: the row it stands on, and a reading that is kept. */
-import type { Problem, RowView, SheetView } from "../../../api/client";
+import type { Problem, ReadingView, RowView, SheetView } from "../../../api/client";
 import { shownOf } from "../../../lib/aside";
 import {
   asReading,
@@ -13,8 +13,10 @@ import {
 } from "./draft";
 import { toFirst, type EntryState, type Now, type Step } from "./state";
 
-export function beginning(): EntryState {
-  return { choice: null, last: "", draft: emptyDraft, said: "" };
+/** At first: the cursor stands on the row that was asked for, else wherever the sheet stands. */
+export function beginning(at?: RowView): EntryState {
+  const choice = at ? { injector: at.injector, repeat: at.count > 0 } : null;
+  return { choice, last: "", draft: emptyDraft, said: "" };
 }
 
 /** Where the cursor stands. */
@@ -53,6 +55,19 @@ export function type(state: EntryState, now: Now, draft: Draft): Step {
   return { state: { ...state, choice: targetOf(state, now), draft }, effects: [] };
 }
 
+/** A pass that is kept is typed anew: it stands in the fields, and what is kept next takes its place. */
+export function correct(
+  state: EntryState,
+  { injector, reading, draft }: { injector: string; reading: ReadingView; draft: Draft },
+): Step {
+  const corrects = { id: reading.id, pass: reading.pass_number };
+  const said = `${injector}: change pass ${reading.pass_number}, then Enter; Esc leaves it.`;
+  return {
+    state: { ...state, choice: { injector, repeat: true, corrects }, draft, said },
+    effects: [toFirst],
+  };
+}
+
 /** What stepped aside is typed anew: its figures stand in the fields, and it no longer waits. */
 export function takeUp(
   state: EntryState,
@@ -77,7 +92,8 @@ export function keep(
   asked: Problem[] = [],
 ): Step {
   const target = targetOf(state, now);
-  const reading = asReading(now.newId(), now.sheet, target, draft, extra);
+  const replaces = extra.replaces ?? target.corrects?.id ?? null;
+  const reading = asReading(now.newId(), now.sheet, target, draft, { ...extra, replaces });
   const soon: WaitingReading = {
     kind: "reading",
     sheetId: now.sheet.id,

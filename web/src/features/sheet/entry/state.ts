@@ -2,7 +2,7 @@
  * The entry line as a machine, without React: what state it is in, what can happen to it, and what
  * is then to be done outside of it. Each state has a file of its own; `step.ts` sends events there.
  */
-import type { Problem, ReadingIn, SheetView } from "../../../api/client";
+import type { Problem, ReadingIn, ReadingView, SheetView } from "../../../api/client";
 import type { Draft, Target, WaitingReading } from "./draft";
 
 export interface EntryState {
@@ -26,6 +26,7 @@ export type EntryEvent =
   | { type: "marked"; mark: "none" | "over" }
   | { type: "said"; word: string }
   | { type: "looked"; seen: Looked }
+  | { type: "correcting"; injector: string; reading: ReadingView; draft: Draft }
   | { type: "taken_up"; seq: number; injector: string; draft: Draft }
   | { type: "undone" }
   | { type: "cleared" };
@@ -42,6 +43,8 @@ export interface Now {
   sheet: SheetView;
   waiting: WaitingReading[];
   mine: () => string[];
+  /** Who types here; empty where nobody said. */
+  me: () => string;
   newId: () => string;
   wasTried: (seq: number) => boolean;
 }

@@ -18,6 +18,8 @@ const row = (injector: string, ...seconds: string[]): RowView =>
       first_typed: "50",
       second_typed: second,
       shown: `50 ${second}`,
+      taken: `2026-05-12T10:0${n}:0${injector}Z`,
+      by: injector === "3" ? "Ines K." : "",
     })),
   }) as unknown as RowView;
 
@@ -45,13 +47,14 @@ const waits = (injector: string, seq = 5): WaitingReading => ({
   seq,
   problems: [],
   status: 0,
-  reading: { id: `w${seq}`, injector, first: "50", second: "26", note: "", confirmed: [] },
+  reading: { id: `w${seq}`, injector, first: "50", second: "26", note: "", by: "", confirmed: [] },
 });
 
 const now = (rows: RowView[], more: Partial<Now> = {}): Now => ({
   sheet: sheet(rows),
   waiting: [],
   mine: () => [],
+  me: () => "",
   newId: () => "new",
   wasTried: () => false,
   ...more,
@@ -208,13 +211,33 @@ test("what waits is dropped, or taken back where it may have arrived", () => {
   expect(run(tried, { type: "undone" }).effects[0]).toEqual({ do: "take_back", readingId: "w5" });
 });
 
-test("only what was typed in this browser is taken back, the last first", () => {
-  const rows = [row("1", "26"), row("2", "27", "28")];
+test("what this person typed is taken back, the last first, whatever browser it was", () => {
+  const rows = [row("1", "26"), row("2", "27", "28"), row("3", "29")];
+  // Nobody said who: only what was typed in this browser.
   const mine = now(rows, { mine: () => ["2-0", "1-0", "gone"] });
   const { state, effects } = run(mine, { type: "undone" });
-  expect(effects[0]).toEqual({ do: "take_back", readingId: "1-0" });
-  expect(state.said).toBe("Took back injector 1, pass 1: 50 26.");
+  expect(effects[0]).toEqual({ do: "take_back", readingId: "2-0" });
+  expect(state.said).toBe("Took back injector 2, pass 1: 50 27.");
   expect(run(now(rows), { type: "undone" }).state.said).toMatch(/^Nothing typed here/);
+  const elsewhere = now(rows, { me: () => "Ines K." });
+  expect(run(elsewhere, { type: "undone" }).effects[0]).toEqual({
+    do: "take_back",
+    readingId: "3-0",
+  });
+});
+
+test("a pass that is corrected is typed anew in its place", () => {
+  const at = now([row("1", "26", "27")]);
+  const [reading] = at.sheet.rows.flatMap((r) => r.readings);
+  if (!reading) throw new Error("no reading");
+  const { effects, state } = run(
+    at,
+    { type: "correcting", injector: "1", reading, draft: typed("50", "26") },
+    { type: "typed", draft: typed("50", "25.5") },
+    { type: "submitted" },
+  );
+  expect(kept(effects)).toMatchObject([{ injector: "1", second: "25.5", replaces: "1-0" }]);
+  expect(state.choice?.corrects).toBeUndefined();
 });
 
 test("typing holds the cursor, arrows go round the end", () => {

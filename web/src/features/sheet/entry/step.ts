@@ -2,7 +2,7 @@
 import { askWhich } from "./asking";
 import { look } from "./looking";
 import type { EntryEvent, EntryState, Now, Step } from "./state";
-import { choose, keep, moveTo, takeUp, targetOf, type } from "./keeping";
+import { choose, correct, keep, moveTo, takeUp, targetOf, type } from "./keeping";
 import { move, submit } from "./typing";
 import { undo } from "./undoing";
 
@@ -22,11 +22,13 @@ export function step(state: EntryState, event: EntryEvent, now: Now): Step {
       return keep(state, now, state.draft, { word: event.word });
     case "looked":
       return look(state, now, event.seen);
+    case "correcting":
+      return correct(state, event);
     case "taken_up":
       return takeUp(state, event);
     case "undone":
       return undo(state, now);
     case "cleared":
-      return choose(state, targetOf(state, now).injector, targetOf(state, now).repeat);
+      return choose({ ...state, said: "" }, targetOf(state, now).injector);
   }
 }
