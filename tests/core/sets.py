@@ -63,6 +63,20 @@ def result(
     )
 
 
+def drop_sheet(passes: Sequence[Sequence[Pair]], step: float = 0.5) -> DropSheet:
+    """A drop sheet with several passes of each injector, labels from 1."""
+    return DropSheet(
+        kind="pressure_drop",
+        injectors=tuple(str(n) for n in range(1, len(passes) + 1)),
+        readings=tuple(
+            Noted(injector=str(n), number=p, first=a * PSI, second=b * PSI)
+            for n, mine in enumerate(passes, 1)
+            for p, (a, b) in enumerate(mine, 1)
+        ),
+        step=step * PSI,
+    )
+
+
 def states(found: DropResult) -> list[str]:
     """The state codes in order."""
     return [f.state.value for f in found.findings]

@@ -49,6 +49,19 @@ RARE: Final = (
             {"cylinder": n, "value": v} for n, v in enumerate((100, 100, 100, 85), 1)
         ],
     }),
+    *(
+        (system, {
+            "kind": kind, "unit": unit,
+            "readings": [
+                {"injector": x, "pass": p, "value": low if (x, p) == ("3", 1) else high}
+                for x in "1234" for p in (1, 2)
+            ],
+        })
+        for system, kind, unit, low, high in (
+            ("direct", "injector_balance_running", "psi", 0, 40),
+            ("port", "flow_bench", "ml", 12, 60),
+        )
+    ),
     ("mechanical_diesel", {
         "kind": "opening_pressure", "unit": "bar",
         "readings": [{"injector": "1", "value": None, "note": "none"}],

@@ -9,6 +9,7 @@ A burst starts at ``first`` and ends at ``second`` (kPa); passes of one injector
 
 import math
 from collections.abc import Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from enum import StrEnum
 from statistics import fmean, median
@@ -26,8 +27,8 @@ class Injected:
     """One injector's bursts, at least one, in pass order; all means are over the passes.
 
     ``u_first`` and ``u_second`` are what the two readings add to the uncertainty of the mean flow;
-    ``bound``: the rail ran empty at least once, so the flow is only a lower bound.  ``starts`` are
-    the lowest and the highest first reading, ``scatter`` is how the passes' flows lie about their mean.
+    ``bound``: the rail ran empty at least once, so the flow is only a lower bound.  ``span``
+    is the largest flow of a pass less the smallest, ``starts`` are the lowest and the highest first reading, ``scatter`` is how the passes' flows lie about their mean.
     """
 
     label: str
@@ -40,6 +41,7 @@ class Injected:
     u_first: float = field(init=False)
     u_second: float = field(init=False)
     bound: bool = field(init=False)
+    span: float = field(init=False)
     starts: tuple[float, float] = field(init=False)
     scatter: Scatter = field(init=False)
 
@@ -48,11 +50,16 @@ class Injected:
         first = second = drop = flow = u_drop = u_first = u_second = 0.0
         bound = False
         low = high = self.flows[0].first
+        least = most = self.flows[0].value
         for f in self.flows:
             if f.first < low:
                 low = f.first
             elif f.first > high:
                 high = f.first
+            if f.value < least:
+                least = f.value
+            elif f.value > most:
+                most = f.value
             first += f.first
             second += f.second
             drop += f.drop
@@ -71,6 +78,7 @@ class Injected:
         put(self, "u_first", math.sqrt(u_first) / count)
         put(self, "u_second", math.sqrt(u_second) / count)
         put(self, "bound", bound)
+        put(self, "span", most - least)
         put(self, "starts", (low, high))
         scatter = relative_scatter([f.value for f in self.flows]) if count > 1 else (0.0, 0)
         put(self, "scatter", scatter)
@@ -106,9 +114,11 @@ class BurstSet:
         live = [i for i in self.injected if i.responds] or list(self.injected)
         return median(i.first for i in live), median(i.second for i in live)
 
-    def repeatability(self) -> Repeatability:
-        """Burst to burst scatter, pooled over the injectors that respond."""
-        return Repeatability.of_scatters(i.scatter for i in self.injected if i.responds)
+    def repeatability(self, without: AbstractSet[str] = frozenset()) -> Repeatability:
+        """Burst to burst scatter, pooled over the injectors that respond; some left out by label."""
+        return Repeatability.of_scatters(
+            i.scatter for i in self.injected if i.responds and i.label not in without
+        )
 
     def mean_drop(self) -> float:
         """Plain mean of all drops, kPa."""

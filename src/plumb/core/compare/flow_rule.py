@@ -69,9 +69,35 @@ class FlowJudgement(NamedTuple):
     settled_by_expected: bool
 
 
-def _voters(injected: tuple[Injected, ...]) -> list[int]:
+APART: Final = 4.0
+"""Two passes of one injector disagree beyond so many standard uncertainties of their difference."""
+
+
+def intermittent(burst_set: BurstSet, tolerance: float) -> frozenset[str]:
+    """Labels whose own passes disagree: beyond their scatter, and by twice the tolerance.
+
+    Nothing of them is a mean: they do not vote, and their scatter says nothing of the others'.  The
+    scatter is the others'; where more than half of those with several passes disagree, it is the
+    method, and nobody is singled out.
+    """
+    several = [i for i in burst_set.injected if i.passes > 1]
+    level = median(f.value for i in burst_set.injected for f in i.flows) if several else 0.0
+    wide = {i.label for i in several if i.span > 2.0 * tolerance * level > 0.0}
+    if not wide or 2 * len(wide) > max(len(several), 2):
+        return frozenset()
+    s = burst_set.repeatability(without=wide)
+    return frozenset(i.label for i in several if i.label in wide and _apart(i, s, level))
+
+
+def _apart(one: Injected, s: Repeatability, level: float) -> bool:
+    # What the readings of one pass add: those of the mean are smaller by the root of the passes.
+    readings = math.hypot(one.u_first, one.u_second) * math.sqrt(one.passes)
+    return one.span > APART * math.sqrt(2.0) * math.hypot(s.relative * level, readings)
+
+
+def _voters(injected: tuple[Injected, ...], odd: frozenset[str]) -> list[int]:
     """Indices of those that may vote: a drop that is there, not bounded, not next to nothing."""
-    live = [k for k, i in enumerate(injected) if i.responds and not i.bound]
+    live = [k for k, i in enumerate(injected) if i.responds and not i.bound and i.label not in odd]
     ranked = sorted((injected[k].flow for k in live), reverse=True)
     if not ranked:
         return []
@@ -122,9 +148,10 @@ def judge_by_flow(
     maker or an earlier sheet gives one, settles a split set.
     """
     injected = burst_set.injected
-    s = burst_set.repeatability()
+    odd = intermittent(burst_set, tolerance)
+    s = burst_set.repeatability(without=odd)
     own = [_own(i, s) for i in injected]
-    voters = _voters(injected)
+    voters = _voters(injected, odd)
     if not voters:
         return _nothing_to_compare(injected, s, tolerance)
     flows = [injected[k].flow for k in voters]
@@ -149,7 +176,14 @@ def judge_by_flow(
         _view(one, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
         for k, one in enumerate(injected)
     )
+    if odd:
+        views = tuple(_disagreeing(v) if v.injector in odd else v for v in views)
     return judged._replace(views=views)
+
+
+def _disagreeing(view: FlowView) -> FlowView:
+    """A view of one whose passes disagree: a further pass tells more than their mean."""
+    return view._replace(state=State.INTERMITTENT, passes_to_settle=1, agrees=False)
 
 
 def _nothing_to_compare(

@@ -70,6 +70,7 @@ _DECISIONS: Final = {
     State.HIGH: Decision.REJECT,
     State.NO_RESPONSE: Decision.REJECT,
     State.UNSETTLED: Decision.REPEAT,
+    State.INTERMITTENT: Decision.REPEAT,
 }
 
 

@@ -27,6 +27,7 @@ class State(StrEnum):
     HIGH = "high"
     NO_RESPONSE = "no_response"
     UNSETTLED = "unsettled"
+    INTERMITTENT = "intermittent"
     SPLIT = "split"
     OPEN = "open"
     NOT_JUDGED = "not_judged"

@@ -22,6 +22,7 @@ STATE_WORDS: Final = {
     State.HIGH: "gives more",
     State.NO_RESPONSE: "no response",
     State.UNSETTLED: "not settled",
+    State.INTERMITTENT: "intermittent",
     State.SPLIT: "set is split",
     State.OPEN: "open",
     State.NOT_JUDGED: "not measured",
@@ -42,6 +43,7 @@ CODE_WORDS: Final = {
     State.IN_PLUMB: "in_plumb",
     State.NO_RESPONSE: "none",
     State.UNSETTLED: "unsettled",
+    State.INTERMITTENT: "intermittent",
     State.SPLIT: "split",
 }
 """The word of each state in the codes of facts."""

@@ -134,6 +134,14 @@ TABLE: Final = (
         "injector",
         not_ruled_out=("command", "coil", "shared_feed", "stuck_shut"),
     ),
+    VerdictRow(
+        name="passes disagree",
+        needs=_facts("drop_intermittent running_intermittent bench_intermittent"),
+        condition="intermittent", action="repeat",
+        because="its passes disagree by more than they scatter: a slip, or it sticks now and then. "
+        "Look at its passes; if none is a slip, clean it and repeat",
+        not_ruled_out=("command", "shared_feed", "tester_supply"),
+    ),
     *DIESEL,
     VerdictRow(
         name="opens weakly",

@@ -18,6 +18,7 @@ REASONS: Final = {
     "silent_once": ("Repeat", ""),
     "unsettled": ("Repeat", ""),
     "edge": ("Repeat", ""),
+    "disagree": ("Repeat", ""),
     "outside_first": ("Outside first", "What can be seen costs nothing: hoses, connectors, codes."),
     "pump_first": (
         "Pump before injector",
@@ -49,7 +50,7 @@ REASONS: Final = {
 }
 """The codes of a next step's reason, with a title and a sentence; empty ones are made from figures."""
 
-_ON_THE_BENCH: Final = frozenset({"silent_once", "unsettled", "edge"})
+_ON_THE_BENCH: Final = frozenset({"silent_once", "unsettled", "edge", "disagree"})
 
 
 def step_words(step: NextStep, result: Result | None) -> Advice:
@@ -91,6 +92,12 @@ def _bench_words(step: NextStep, result: Result | None) -> Advice:
         return Advice(
             title=f"Repeat {names} on a good 12 V supply",
             text="A weak supply makes a good injector look stuck. Listen for the click.",
+        )
+    if step.reason == "disagree":
+        return Advice(
+            title=f"Repeat injector{several} {names}, once",
+            text="Its passes disagree. Open the row and correct a slip; if there was none, one more "
+            "burst tells whether it sticks now and then.",
         )
     finding = next(
         (f for f in (result.findings if result else ()) if f.injector == step.injectors[0]), None

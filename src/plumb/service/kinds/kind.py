@@ -25,6 +25,7 @@ TONES: Final = {
     State.LOW: "low",
     State.HIGH: "high",
     State.UNSETTLED: "open",
+    State.INTERMITTENT: "open",
     State.SPLIT: "open",
     State.NO_RESPONSE: "open",
     State.OPEN: "open",

@@ -1,7 +1,7 @@
 """What a begun sheet of this sort still asks for.
 
-Order: what has no reading yet; a silent injector once more, because a weak supply imitates it; the
-injector that the fewest passes would settle.  One on the edge of the band, which no number of
+Order: what has no reading yet; a silent injector once more, because a weak supply imitates it; one
+whose passes disagree, because that may be a slip; the injector that the fewest passes would settle.  One on the edge of the band, which no number of
 passes would settle if its mean stayed, is asked for one pass at a time: means move, and on the
 detection bench that catches one bad injector in a hundred more.
 
@@ -20,6 +20,8 @@ from plumb.core.measure.finding import Finding
 from plumb.core.measure.step import NextStep
 
 _MOST_IN_ALL: Final = MOST_PASSES + 1
+_TELLING: Final = 3
+"""With so many passes one that disagrees was a slip or a burst that stuck: a further one adds little."""
 
 
 def next_step(result: DropResult, minutes: float) -> NextStep | None:
@@ -36,6 +38,11 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     )
     if silent:
         return _step(result, silent, 1, "silent_once", minutes)
+    odd = tuple(
+        f.injector for f in result.findings if f.state is State.INTERMITTENT and f.passes < _TELLING
+    )
+    if odd:
+        return _step(result, odd, 1, "disagree", minutes)
     waiting = [f for f in result.findings if _can_settle(f)]
     if not waiting:
         return None

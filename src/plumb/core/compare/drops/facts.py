@@ -19,6 +19,7 @@ def makes(prefix: str) -> dict[str, str]:
         f"{prefix}_in_plumb": "gives what those that agree give",
         f"{prefix}_none": "no response",
         f"{prefix}_unsettled": "not settled",
+        f"{prefix}_intermittent": "its passes disagree",
         f"{prefix}_split": "the set falls into halves",
         "after_cleaning": "the sheet was taken after cleaning",
         "two_passes": "read more than once",
@@ -70,6 +71,8 @@ def of_drops(prefix: str, where: str, key: str, result: DropResult) -> Iterator[
 def _flow_text(finding: Finding, where: str) -> str:
     if finding.state is State.NO_RESPONSE:
         return f"no drop at all {where}"
+    if finding.state is State.INTERMITTENT:
+        return f"its passes disagree {where}"
     if finding.deviation is None:
         return ""
     size = rounded(abs(finding.deviation) * 100.0, 0)

@@ -372,8 +372,9 @@ def _from_flow(view: FlowView, row: Row, chosen: Outcome, passes: int, told: _To
 
 def _from_rule(view: FlowView, row: Row, chosen: Outcome, passes: int, told: _Told) -> Finding:
     """A workshop rule decides as it is taught; the gauge's doubt is told beside it."""
-    if view.state is State.NO_RESPONSE:
-        state = State.NO_RESPONSE
+    state: State
+    if view.state in {State.NO_RESPONSE, State.INTERMITTENT}:
+        state = view.state
     elif row.decision is Decision.KEEP:
         state = State.IN_PLUMB
     elif row.decision is Decision.REPEAT:
@@ -391,7 +392,7 @@ def _from_rule(view: FlowView, row: Row, chosen: Outcome, passes: int, told: _To
         u=row.u,
         tolerance=row.limit,
         probability_out=probability_out(row.deviation, row.u, row.limit),
-        passes_to_settle=1 if state is State.UNSETTLED else None,
+        passes_to_settle=1 if state in {State.UNSETTLED, State.INTERMITTENT} else None,
         passes=passes,
         agrees=view.agrees,
         bound=view.bound,

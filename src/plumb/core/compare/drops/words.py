@@ -40,8 +40,11 @@ def headline(result: DropResult, _unit: str) -> tuple[Span, ...]:
     low, high = _with_state(result, State.LOW), _with_state(result, State.HIGH)
     dead = _with_state(result, State.NO_RESPONSE)
     unsettled = _with_state(result, State.UNSETTLED)
-    measured = [f for f in result.findings if f.passes or f.state is State.NO_RESPONSE]
-    if not measured:
+    odd = _with_state(result, State.INTERMITTENT)
+    measured = [
+        f for f in result.findings if (f.passes or f.state is State.NO_RESPONSE) and f not in odd
+    ]
+    if not measured and not odd:
         return NOTHING_YET
     if result.split:
         camps = [result.flow.agreeing, *result.flow.against]
@@ -62,7 +65,17 @@ def headline(result: DropResult, _unit: str) -> tuple[Span, ...]:
     for group, word, tone in ((low, "less", "low"), (high, "more", "high")):
         if group:
             spans.append(Span(text=_leaning(group, word, first=not spans), tone=tone))
-    return _finish(result, spans, measured, unsettled)
+    told = () if odd and not measured else _finish(result, spans, measured, unsettled)
+    return (*_disagreeing(odd), *told) if odd else told
+
+
+def _disagreeing(odd: list[Finding]) -> tuple[Span, ...]:
+    labels = [f.injector for f in odd]
+    one = len(odd) == 1
+    text = f"Injector{'' if one else 's'} {listed(labels)} {'is' if one else 'are'} intermittent"
+    return Span(text=text, tone="open"), Span(
+        text=f": {'its' if one else 'their'} passes disagree. "
+    )
 
 
 def _leaning(group: list[Finding], word: str, *, first: bool) -> str:
@@ -92,15 +105,17 @@ def _finish(
         return (Span(text=head, tone="open"), Span(text=rest))
     if all(f.state is State.NOT_JUDGED for f in measured):
         return (Span(text=_nothing_to_compare(measured)),)
-    if len(measured) < len(result.findings):
-        left = len(result.findings) - len(measured)
+    odd = len(_with_state(result, State.INTERMITTENT))
+    if len(measured) + odd < len(result.findings):
+        left = len(result.findings) - len(measured) - odd
         return (
             Span(
                 text=f"The {counted(len(measured))} measured so far are in plumb; "
                 f"{counted(left)} to go."
             ),
         )
-    return (Span(text=f"All {counted(len(measured))} are in plumb."),)
+    whom = "The others" if odd else f"All {counted(len(measured))}"
+    return (Span(text=f"{whom} are in plumb."),)
 
 
 def _nothing_to_compare(measured: list[Finding]) -> str:
@@ -122,6 +137,8 @@ def under(finding: Finding, _result: DropResult, _unit: str) -> str:
     """The small line under the state: what it may be, or what would settle it."""
     if doubt := doubt_of(finding):
         return _DOUBTS[doubt]
+    if finding.state is State.INTERMITTENT:
+        return "passes disagree: a slip? else it sticks"
     if finding.state is State.UNSETTLED:
         more = finding.passes_to_settle or 1
         return f"{counted(more)} more pass{'' if more == 1 else 'es'} settle{'s' * (more == 1)} it"
@@ -148,6 +165,8 @@ def because(finding: Finding, result: DropResult, unit: str) -> str:
     name = STATE_WORDS[finding.state]
     if finding.state is State.NO_RESPONSE:
         return "no drop that the gauge could tell from none"
+    if finding.state is State.INTERMITTENT:
+        return "its passes disagree by more than their scatter and twice the band: no mean of them counts"
     if finding.deviation is None or finding.u is None:
         return "not measured" if not finding.passes else "nothing to compare it with"
     side = "less" if finding.deviation < 0 else "more"
