@@ -314,7 +314,7 @@ def test_a_slip_in_an_opening_pressure_is_asked_about(bench: Bench, engine: Engi
     bench.go("/jobs/330/s3").says("2: opens early")
     bench.burst("1275 1.06")
     expect(bench.asked()).to_contain_text("Did you mean 127.5?")
-    bench.press("Enter")
+    bench.press("Alt+Enter")
     expect(bench.asked()).to_be_hidden()
     expect(bench.row("2")).to_contain_text("127.5")
     bench.burst("127.3")

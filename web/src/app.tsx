@@ -2,11 +2,12 @@
 import { lazy, Suspense } from "react";
 import { ErrorBoundary, type FallbackProps } from "react-error-boundary";
 import { BrowserRouter, Link, Route, Routes } from "react-router";
-import { TodayPage } from "./features/today/TodayPage";
 import { useOutboxOpen } from "./lib/store";
 import { Head } from "./ui/Head";
 import { Opening, Trouble } from "./ui/parts";
 
+// Who opens a job need not wait for Today, nor the other way round.
+const TodayPage = lazy(() => import("./features/today/TodayPage"));
 const ShelfPage = lazy(() => import("./features/shelf/ShelfPage"));
 const JobPage = lazy(() => import("./features/job/JobPage"));
 

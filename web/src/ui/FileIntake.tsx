@@ -45,7 +45,7 @@ function useIntake({ most, send, done }: Omit<Props, "accept" | "hint">) {
   return { text, large, preview, take, choose };
 }
 
-export function FileIntake({ accept, hint, ...how }: Props) {
+export default function FileIntake({ accept, hint, ...how }: Props) {
   const { text, large, preview, take, choose } = useIntake(how);
   const problems = preview.data?.problems ?? refusals(take.error);
   return (

@@ -10,7 +10,7 @@ import { askingAbout, type Asking } from "./entry/refused";
 import type { Effect, EntryEvent, EntryState, Looked, Now } from "./entry/state";
 import { draftOfKept } from "./entry/mending";
 import { step } from "./entry/step";
-import { beginning, calledIn, rowOf, targetOf } from "./entry/keeping";
+import { beginning, calledIn, onPump, rowOf, targetOf } from "./entry/keeping";
 import { useSeat } from "./shapes/useSeat";
 
 /** The machine's state, the way to send it an event, and its two fields. */
@@ -70,6 +70,7 @@ export function useEntry(sheet: SheetView) {
   const { state, send, firstField, secondField } = useMachine(now, asked.get("at"));
   const target = targetOf(state, now);
   const row = rowOf(state, now);
+  const pump = onPump(state, now);
   const look = (seen: Looked) => send({ type: "looked", seen });
   const choose = (injector: string, repeat = false) => send({ type: "chosen", injector, repeat });
   return {
@@ -88,7 +89,9 @@ export function useEntry(sheet: SheetView) {
     mark: (mark: "none" | "over") => send({ type: "marked", mark }),
     word: (word: string) => send({ type: "said", word }),
     look,
-    seat: useSeat(target.injector, look),
+    pump,
+    pumpRow: sheet.rows.find((r) => r.injector === pump),
+    seat: useSeat(pump, look),
     undo: () => send({ type: "undone" }),
     move: (by: number) => send({ type: "moved", by }),
     pass: passNumber(row, waiting),

@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import api, { got } from "../../api/client";
 import { catalogueQuery } from "../../lib/store";
 import { Dialog } from "../../ui/parts";
-import { FileIntake } from "../../ui/FileIntake";
+import FileIntake from "../../ui/FileIntake";
 
 interface Props {
   open: boolean;

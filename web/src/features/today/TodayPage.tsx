@@ -79,7 +79,7 @@ function More({ jobs, here, total }: MoreProps) {
   );
 }
 
-export function TodayPage() {
+export default function TodayPage() {
   const [find, setFind] = useState("");
   const [closed, setClosed] = useState(false);
   const [open, setOpen] = useState<Open>(null);

@@ -6,6 +6,7 @@ import {
   emptyDraft,
   nextOpen,
   standing,
+  strokesOf,
   type Draft,
   type Extra,
   type Target,
@@ -29,6 +30,18 @@ export function rowOf(state: EntryState, now: Now): RowView | undefined {
   return now.sheet.rows.find((r) => r.injector === injector);
 }
 
+/**
+ * The nozzle that is looked at: the one that is stroked, and after its last stroke still that one
+ * until the next is stroked. Whoever chose a row means that row.
+ */
+export function onPump(state: EntryState, now: Now): string {
+  const { injector } = targetOf(state, now);
+  const typing = state.draft.first.trim() !== "";
+  if (now.sheet.entry.shape !== "stroke" || state.last === "" || typing) return injector;
+  const row = now.sheet.rows.find((r) => r.injector === injector);
+  return row && strokesOf(row, now.waiting) > 0 ? injector : state.last;
+}
+
 /** What a row is called in a sentence. */
 export function calledIn(sheet: SheetView, injector: string): string {
   const noun = sheet.entry.shape === "stroke" ? "Nozzle" : "Injector";
@@ -38,14 +51,14 @@ export function calledIn(sheet: SheetView, injector: string): string {
 
 /** A row was chosen, and what is half typed goes along. */
 export function moveTo(state: EntryState, injector: string, repeat = false): Step {
-  return { state: { ...state, choice: { injector, repeat } }, effects: [toFirst] };
+  return { state: { ...state, choice: { injector, repeat }, last: "" }, effects: [toFirst] };
 }
 
 /** A row was chosen: nothing is typed on it yet. */
 export function choose(state: EntryState, injector: string, repeat = false): Step {
   const choice = { injector, repeat };
   return {
-    state: { ...state, choice, draft: emptyDraft },
+    state: { ...state, choice, last: "", draft: emptyDraft },
     effects: [toFirst],
   };
 }

@@ -2,7 +2,7 @@
 import type { ReadingIn, ReadingView } from "../../../api/client";
 import { emptyDraft, type Draft } from "./draft";
 import { toFirst, type EntryState, type Looked, type Now, type Step } from "./state";
-import { keep, rowOf, targetOf, type } from "./keeping";
+import { keep, onPump, type } from "./keeping";
 
 /** A stroke that waits is the newest: nothing of an older one is mixed into it. */
 function ofQueued(reading: ReadingIn): Draft {
@@ -30,16 +30,16 @@ function ofKept(reading: ReadingView): Draft {
 }
 
 export function look(state: EntryState, now: Now, seen: Looked): Step {
-  const { injector } = targetOf(state, now);
+  const injector = onPump(state, now);
   const queued = now.waiting.findLast((w) => w.reading.injector === injector)?.reading;
-  const kept = rowOf(state, now)?.readings.at(-1);
+  const kept = now.sheet.rows.find((r) => r.injector === injector)?.readings.at(-1);
   const was = queued ? ofQueued(queued) : kept && ofKept(kept);
   if (state.draft.first.trim() !== "" || !was) {
     return { ...type(state, now, { ...state.draft, ...seen }), effects: [toFirst] };
   }
   const silent = (queued ? queued.mark : kept?.mark) === "none";
   return keep(
-    state,
+    { ...state, choice: { injector, repeat: true } },
     now,
     { ...was, ...seen },
     {

@@ -89,10 +89,13 @@ export function askingAbout(
 ): Asking {
   const { reading, problems, seq } = item;
   const amend: Amend = (change) => () => void outbox.amend(seq, change);
-  const asked = problems[0]?.code === WHICH ? problems[0].rule : heading(problems);
+  const shown = shownOf(reading);
+  // What stands before the colon need not be told once more.
+  const untold = problems.map((p) => (shown.includes(p.value) ? { ...p, value: "" } : p));
+  const asked = problems[0]?.code === WHICH ? problems[0].rule : heading(untold);
   const more = count > 1 ? ` (1 of ${count} questions)` : "";
   return {
-    text: `${called}, ${shownOf(reading)}: ${asked}${more}`,
+    text: `${called}, ${shown}: ${asked}${more}`,
     options: [
       ...options(item, amend),
       { key: LEAVE, label: "Type it again", act: typeAgain },

@@ -13,12 +13,12 @@ interface Props {
 /** The word that stands now: what is being typed comes before what is kept. */
 export function seenNow(entry: Entry, name: "sound" | "spray"): string {
   if (entry.draft.first.trim() !== "") return entry.draft[name];
-  const mine = entry.waiting.filter((w) => w.reading.injector === entry.target.injector);
+  const mine = entry.waiting.filter((w) => w.reading.injector === entry.pump);
   const queued = mine.findLast((w) => w.reading[name])?.reading[name];
   if (queued) return queued;
   // Another stack of shims is looked at anew.
-  const anew = mine.some((w) => w.reading.shim && w.reading.shim !== entry.row?.nozzle?.shim);
-  return entry.draft[name] || (anew ? "" : (entry.row?.nozzle?.[name] ?? ""));
+  const anew = mine.some((w) => w.reading.shim && w.reading.shim !== entry.pumpRow?.nozzle?.shim);
+  return entry.draft[name] || (anew ? "" : (entry.pumpRow?.nozzle?.[name] ?? ""));
 }
 
 /** The touch twins of C, S and T. */
@@ -49,7 +49,7 @@ export function SeatClock({ entry }: { entry: Entry }) {
   const { held } = entry.seat;
   if (held === null) return null;
   const left = Math.ceil(HOLD_S - held);
-  const at = entry.row?.nozzle?.seat_at ?? "";
+  const at = entry.pumpRow?.nozzle?.seat_at ?? "";
   return (
     <section
       aria-label="Seat"
@@ -57,7 +57,7 @@ export function SeatClock({ entry }: { entry: Entry }) {
     >
       <p className="grow">
         <b>
-          Hold {entry.target.injector} at {at === "" ? "20 bar below opening" : at}, tip in sight.
+          Hold {entry.pump} at {at === "" ? "20 bar below opening" : at}, tip in sight.
         </b>{" "}
         <span role="timer" className="figure text-2xl font-bold">
           {left > 0 ? `${left} s` : "now"}

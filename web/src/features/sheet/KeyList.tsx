@@ -1,0 +1,49 @@
+/** Every key that works on a sheet. */
+import type { SheetView } from "../../api/client";
+import { Kbd } from "../../ui/parts";
+import { hasSpells } from "./asks";
+import { shapeOf } from "./shapes";
+
+const ALWAYS: [string, string][] = [
+  ["N", "a note for this reading"],
+  ["↑ ↓", "choose a row"],
+  ["→", "its passes: correct, mark, note, take back"],
+  ["Ctrl Z", "take back the last thing typed here"],
+  ["Ctrl Enter", "keep what is asked about as it was typed"],
+  ["Alt Enter", "take what is suggested"],
+  ["Esc", "empty the line; then: type again what is asked about"],
+  ["Space, then arrows", "on a row's handle: move it in the order of reach"],
+  ["[ ]", "the sheet before, the sheet after"],
+  ["V", "the verdict"],
+  ["Shift Enter", "go where the next step is"],
+  ["G, then a digit", "a gauge from the shelf"],
+  ["W, then a digit", "a window from the shelf"],
+  ["U, then a digit", "a rule of the shop"],
+  ["/", "find a job"],
+  ["?", "this sheet"],
+];
+
+function keysOf(sheet: SheetView): [string, string][] {
+  const made = shapeOf(sheet).keys(sheet);
+  const clock: [string, string][] = hasSpells(sheet)
+    ? [["K", "the clock: a cranking spell begins or ends, or the time of idling"]]
+    : [];
+  // A row that takes one word has no note of its own.
+  const always = ALWAYS.filter(([key]) => key !== "N" || sheet.entry.words.length === 0);
+  return [...made, ...clock, ...always];
+}
+
+export default function KeyList({ sheet }: { sheet: SheetView }) {
+  return (
+    <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
+      {keysOf(sheet).map(([key, what]) => (
+        <div key={key} className="contents">
+          <dt>
+            <Kbd>{key}</Kbd>
+          </dt>
+          <dd>{what}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
