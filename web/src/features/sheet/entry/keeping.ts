@@ -6,7 +6,6 @@ import {
   emptyDraft,
   nextOpen,
   standing,
-  strokesOf,
   type Draft,
   type Extra,
   type Target,
@@ -37,9 +36,7 @@ export function rowOf(state: EntryState, now: Now): RowView | undefined {
 export function onPump(state: EntryState, now: Now): string {
   const { injector } = targetOf(state, now);
   const typing = state.draft.first.trim() !== "";
-  if (now.sheet.entry.shape !== "stroke" || state.last === "" || typing) return injector;
-  const row = now.sheet.rows.find((r) => r.injector === injector);
-  return row && strokesOf(row, now.waiting) > 0 ? injector : state.last;
+  return state.last === "" || typing ? injector : state.last;
 }
 
 /** What a row is called in a sentence. */
