@@ -71,6 +71,17 @@ def test_jobs_are_found_by_any_word(desk: Desk, find: str, count: int) -> None:
     assert len(desk.client.get("/api/jobs", params={"find": find}).json()) == count
 
 
+@pytest.mark.parametrize("find", ["SM-14", "sm14", "SM 14", "sm-14", "mf1", "MF 1", "mf 1 sm14"])
+def test_a_plate_is_found_however_it_is_typed(desk: Desk, find: str) -> None:
+    """Capitals, dashes and blanks apart; and only that vehicle, also among vehicles."""
+    for name, plate in (("MF 1 tractor", "SM-14"), ("MF 7 tractor", "SM-22"), ("Van", "")):
+        desk.open_job(vehicle_name=name, registration=plate)
+    found = desk.client.get("/api/jobs", params={"find": find}).json()
+    assert [j["vehicle"] for j in found] == ["MF 1 tractor"]
+    vehicles = desk.client.get("/api/vehicles", params={"find": find}).json()
+    assert [v["name"] for v in vehicles] == ["MF 1 tractor"]
+
+
 def test_a_closed_job_leaves_today_and_comes_back(desk: Desk) -> None:
     """Found again among the closed ones."""
     number = desk.open_job()["job_number"]

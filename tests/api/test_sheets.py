@@ -308,3 +308,23 @@ def test_what_is_no_pressure_is_refused_with_words(desk: Desk, first: str) -> No
     assert answer.status_code == 422
     assert answer.json()["problems"][0]["path"] == "first"
     assert desk.client.get(f"/api/sheets/{sheet['id']}").json()["measured"] == 0
+
+
+def test_a_pass_goes_altogether_or_only_its_last_change(desk: Desk) -> None:
+    """Taken back, what was corrected stands again; taken back altogether, the pass is gone."""
+    sheet = desk.open_job()
+    path = f"/api/sheets/{sheet['id']}/readings"
+    ids = [new_id() for _ in range(3)]
+    for reading, second, replaces in zip(ids, ("26", "27", "28"), (None, *ids), strict=False):
+        body = {
+            "id": reading,
+            "injector": "1",
+            "first": "50",
+            "second": second,
+            "replaces": replaces,
+        }
+        assert desk.client.post(path, json=body).status_code == 200
+    row = desk.client.delete(f"{path}/{ids[2]}").json()["rows"][0]
+    assert [r["second_typed"] for r in row["readings"]] == ["27"]
+    row = desk.client.delete(f"{path}/{ids[1]}", params={"altogether": True}).json()["rows"][0]
+    assert row["readings"] == []

@@ -1,6 +1,8 @@
 """Sheets: show, enter a reading, take one back, change the conditions."""
 
-from fastapi import Request, Response
+from typing import Annotated
+
+from fastapi import Query, Request, Response
 from pydantic import ValidationError
 
 from plumb.api.deps import Shop, ShownUnit, Store
@@ -84,10 +86,20 @@ def save_reading(
 
 @router.delete("/sheets/{sheet_id}/readings/{reading_id}")
 def take_back(
-    sheet_id: int, reading_id: str, store: Store, shop: Shop, unit: ShownUnit = None
+    sheet_id: int,
+    reading_id: str,
+    store: Store,
+    shop: Shop,
+    unit: ShownUnit = None,
+    *,
+    altogether: Annotated[
+        bool, Query(description="what it corrected stays taken back too: the pass is gone")
+    ] = False,
 ) -> SheetView:
     """Take a reading back; what it corrected comes into force again."""
-    return readings.take_back(store, sheet_id, reading_id, shop.thresholds(), unit)
+    return readings.take_back(
+        store, sheet_id, reading_id, shop.thresholds(), unit, altogether=altogether
+    )
 
 
 @router.patch("/sheets/{sheet_id}")

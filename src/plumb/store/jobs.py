@@ -1,9 +1,11 @@
 """Jobs, vehicles and gauges in the store."""
 
+import re
 from collections.abc import Mapping, Sequence
 from typing import Any, cast
 
 from sqlalchemy import (
+    ColumnElement,
     Connection,
     String,
     Table,
@@ -50,11 +52,28 @@ def _like(text: str) -> str:
     return f"%{escaped}%"
 
 
+_BETWEEN = re.compile(r"[\W_]+")
+
+
+def _called(word: str, find: str) -> list[ColumnElement[bool]]:
+    """Where a vehicle's name or plate holds a word, or all that was typed, blanks and dashes apart."""
+    made: list[ColumnElement[bool]] = [
+        VEHICLE.c.name.like(_like(word)),
+        VEHICLE.c.registration.like(_like(word)),
+    ]
+    for text in {_BETWEEN.sub("", word), _BETWEEN.sub("", find)} - {""}:
+        for column in (VEHICLE.c.name, VEHICLE.c.registration):
+            closed_up = func.replace(func.replace(func.replace(column, " ", ""), "-", ""), ".", "")
+            made.append(closed_up.like(_like(text)))
+    return made
+
+
 def find_jobs(
     connection: Connection, find: str, *, closed: bool, skip: int, most: int
 ) -> tuple[int, list[tuple[JobRecord, VehicleRecord]]]:
     """Jobs by number, plate, vehicle, complaint or code; every word must be found somewhere.
 
+    A plate is found however it is typed: SM-14, sm14, and SM 14, whose words may be one.
     How many there are in all, and ``most`` of them, newest first, after ``skip`` others.
     """
     query = _WITH_VEHICLE
@@ -65,10 +84,9 @@ def find_jobs(
         query = query.where(
             or_(
                 JOB.c.number.like(like),
-                VEHICLE.c.name.like(like),
-                VEHICLE.c.registration.like(like),
                 JOB.c.complaint.like(like),
                 cast_to(JOB.c.codes, String).like(like),
+                *_called(word, find),
             )
         )
     total = connection.scalar(query.with_only_columns(func.count(), maintain_column_froms=True))
@@ -82,9 +100,7 @@ def find_vehicles(connection: Connection, find: str, most: int) -> list[VehicleR
     """Vehicles by name or plate."""
     query = select(VEHICLE)
     for word in find.split():
-        query = query.where(
-            or_(VEHICLE.c.name.like(_like(word)), VEHICLE.c.registration.like(_like(word)))
-        )
+        query = query.where(or_(*_called(word, find)))
     rows = connection.execute(query.order_by(VEHICLE.c.id.desc()).limit(most))
     return [record(VehicleRecord, r, VEHICLE) for r in rows]
 

@@ -3585,6 +3585,8 @@ export interface operations {
             query?: {
                 /** @description unit to show pressures in */
                 unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+                /** @description what it corrected stays taken back too: the pass is gone */
+                altogether?: boolean;
             };
             header?: never;
             path: {

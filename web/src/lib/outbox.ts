@@ -7,7 +7,7 @@ import { Away, Broke, Refused, type Problem, type ReadingIn } from "../api/clien
 
 export type Errand =
   | { kind: "reading"; sheetId: number; reading: ReadingIn }
-  | { kind: "take_back"; sheetId: number; readingId: string };
+  | { kind: "take_back"; sheetId: number; readingId: string; altogether?: boolean };
 
 /**
  * An errand in the outbox; `problems` are set when a person has to decide. `fails` counts how often

@@ -56,7 +56,7 @@ async function takeBack(errand: Extract<Errand, { kind: "take_back" }>): Promise
     keepNewest(
       await got(
         api.DELETE("/api/sheets/{sheet_id}/readings/{reading_id}", {
-          params: { path, query: shownUnitQuery() },
+          params: { path, query: { ...shownUnitQuery(), altogether: errand.altogether ?? false } },
         }),
       ),
     );

@@ -247,9 +247,18 @@ def add_reading(connection: Connection, reading: NewReading, whole: WholeSheet) 
 
 @retried
 def take_back(
-    engine: Engine, sheet_id: int, reading_id: str, thresholds: Thresholds, unit: str | None = None
+    engine: Engine,
+    sheet_id: int,
+    reading_id: str,
+    thresholds: Thresholds,
+    unit: str | None = None,
+    *,
+    altogether: bool = False,
 ) -> SheetView:
-    """Take a reading back; the one it replaced comes into force again.  Twice is harmless."""
+    """Take a reading back; the one it replaced comes into force again, unless ``altogether``.
+
+    Twice is harmless.
+    """
     with transaction(engine) as connection:
         whole = known_sheet(connection, sheet_id, lock=True)
         kept = store.reading_by_id(connection, reading_id)
@@ -269,7 +278,7 @@ def take_back(
                 for r in whole.readings
                 if r.id != reading_id
             )
-            if kept.replaces is not None and not newer:
+            if kept.replaces is not None and not newer and not altogether:
                 store.set_live(connection, kept.replaces, live=True)
             store.touch_sheet(connection, sheet_id)
             whole = known_sheet(connection, sheet_id)

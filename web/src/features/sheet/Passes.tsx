@@ -51,7 +51,7 @@ export default function Passes({ sheet, row, close, correct }: Props) {
       <ol className="grid gap-2">
         {readings.data?.map((reading, n) => (
           <Pass
-            key={reading.id}
+            key={reading.pass_number}
             reading={reading}
             sheet={sheet}
             row={row ?? ""}
@@ -101,6 +101,11 @@ function mend(sheet: SheetView, row: string, reading: ReadingView, change: Parti
   const made = amended(crypto.randomUUID(), sheet, row, reading, change);
   remember(sheet.id, made.id);
   void outbox.put({ kind: "reading", sheetId: sheet.id, reading: made });
+}
+
+/** A pass is taken back with whatever it corrected. */
+function takeOff(sheetId: number, readingId: string): void {
+  void outbox.put({ kind: "take_back", sheetId, readingId, altogether: true });
 }
 
 const WORDS: Record<string, string> = {
@@ -158,7 +163,7 @@ function Pass({ reading, sheet, row, first, correct }: PassProps) {
   const acts: Record<string, () => void> = {
     c: correct,
     n: () => setNote(reading.note),
-    delete: () => void outbox.put({ kind: "take_back", sheetId: sheet.id, readingId: reading.id }),
+    delete: () => takeOff(sheet.id, reading.id),
     ...(mayBeLate && {
       l: () => mend(sheet, row, reading, { mark: late ? null : "read_late" }),
     }),
@@ -167,7 +172,8 @@ function Pass({ reading, sheet, row, first, correct }: PassProps) {
     if (text !== null && text.trim() !== reading.note)
       mend(sheet, row, reading, { note: text.trim() });
     setNote(null);
-    box.current?.querySelector("button")?.focus();
+    // Once the buttons stand there again.
+    setTimeout(() => box.current?.querySelector("button")?.focus(), 0);
   };
   return (
     <li
