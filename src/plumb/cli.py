@@ -68,15 +68,20 @@ def settings() -> None:
 
 @app.command()
 def analyze(
-    files: Annotated[list[str], typer.Argument(help="job files; - is standard input")],
+    files: Annotated[
+        list[str] | None, typer.Argument(help="job files; none, or -, is standard input")
+    ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="one JSON object a file")] = False,
     jsonl: Annotated[bool, typer.Option("--jsonl", help="one job file a line")] = False,
 ) -> None:
     """Analyse job files: findings and verdicts."""
     from plumb import analyze as analysis  # noqa: PLC0415
 
+    if not files and sys.stdin.isatty():
+        errors.print("plumb: name a job file, or send one to standard input", markup=False)
+        raise typer.Exit(2)
     code = 0
-    for name in files:
+    for name in files or ["-"]:
         try:
             if jsonl:
                 code = max(code, analysis.lines(_stream(name), sys.stdout, os.cpu_count() or 1))

@@ -30,9 +30,10 @@ def test_json_is_one_object() -> None:
     assert result["sheets"][0]["split"]
 
 
-def test_standard_input() -> None:
-    """A dash."""
-    done = run.invoke(app, ["analyze", "--json", "-"], input=json.dumps(job_file()))
+@pytest.mark.parametrize("named", [["-"], []])
+def test_standard_input(named: list[str]) -> None:
+    """A dash, or nothing at all."""
+    done = run.invoke(app, ["analyze", "--json", *named], input=json.dumps(job_file()))
     assert json.loads(done.output)["findings"][2]["state"] == "low"
 
 

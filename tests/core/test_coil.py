@@ -6,6 +6,7 @@ from plumb.core.compare.bursts import Limits
 from plumb.core.compare.rules import RuleChoice
 from plumb.core.measure.decision import State
 from plumb.core.measure.readings import Mark, Value, Window
+from plumb.core.procedures import BY_CODE
 from plumb.core.procedures.coils.analysis import (
     VOLTAGE,
     CoilSheet,
@@ -16,6 +17,9 @@ from plumb.core.procedures.coils.analysis import (
     held_at,
     range_of_tester,
 )
+from plumb.core.weigh.job import Job, analyse_job
+from tests.core.jobs import coils as coil_sheet
+from tests.core.jobs import labels
 
 # IEC 60028 (0.00393 per K) from 12.0 ohm at 20 degC.
 COPPER = {
@@ -179,3 +183,21 @@ def test_another_rule_may_decide_between_neighbours() -> None:
     assert states(coils(ohms, rule=wide, window=Window(low=11.0, high=13.0)))[3] == "high"
     near = RuleChoice(limits=Limits(tolerance=0.30))
     assert states(coils(ohms, rule=near)) == ["in_plumb"] * 4
+
+
+def test_a_coil_without_its_temperature_is_told_as_read() -> None:
+    """Nobody knows what it has at 20 degrees; with a temperature noted it is said."""
+    for temperature, words in ((None, "as read"), (60.0, "at 20 °C")):
+        result = analyse_job(
+            Job(
+                injectors=labels(4),
+                sheets=(("c", coil_sheet([14.2] * 4, temperature_c=temperature)),),
+            )
+        )
+        texts = [f.text for f in result.facts if f.injector]
+        assert texts
+        assert all(text.endswith(words) for text in texts)
+        other = "at 20" if temperature is None else "as read"
+        found = result.sheets[0][1]
+        said = [BY_CODE[found.kind].because(f, found, "ohm") for f in found.findings]
+        assert all(words in text and other not in text for text in said)

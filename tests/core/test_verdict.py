@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.procedures import BY_CODE, KINDS
+from plumb.core.procedures import BY_CODE, KINDS, RUNNING
 from plumb.core.weigh.job import analyse_job
 from plumb.core.weigh.suspicions import CAUSES, CONTRADICTIONS, NOT_RULED_OUT, SUSPICIONS
 from plumb.core.weigh.table import TABLE
@@ -207,4 +207,7 @@ def test_what_was_ruled_out_and_what_is_only_assumed() -> None:
     cleared = {a.title: a.text for a in ruled_out(job)}
     assert cleared["the coil"] == "on every injector"
     assert "the supply pressure" in cleared
-    assert assumed(job) == ("compression of its cylinder (2)",)
+    # A burst with the engine off knows nothing of compression; a running engine does.
+    assert assumed(job) == ()
+    running = weigh(4, drop([26, 33, 26, 26], kind=RUNNING.code))
+    assert "compression of its cylinder (2)" in assumed(running)

@@ -1,7 +1,7 @@
 """Slips of busy hands: figures that are asked about before they are stored.
 
 ``26 50`` for ``50 26``, ``5026`` without the space, ``500`` without the point, a figure between
-two steps of the gauge.  A question can be answered with "I meant it"; only a pressure that rises
+two steps of the gauge.  A question can be answered with "as typed"; only a pressure that rises
 by more than the gauge could misread is refused, because a burst cannot fill a rail.
 
 >>> [q.code for q in check_drop("26", "50", Scale(unit="psi", step=0.5))]
@@ -47,7 +47,7 @@ class Scale:
 class Question:
     """One thing to ask: where, what, and the pair that was probably meant.
 
-    ``refused`` questions cannot be answered with "I meant it".
+    ``refused`` questions cannot be answered with "as typed".
     """
 
     code: str

@@ -177,13 +177,21 @@ TABLE: Final = (
         needs=_facts("drop_low bench_low", "after_cleaning"),
         condition="gives_less", action="replace",
         because="gives less than the injectors that agree, and cleaning did not change it",
-        not_ruled_out=("coil", "command", "compression"),
+        not_ruled_out=("coil", "command"),
     ),
     VerdictRow(
         name="gives less",
-        needs=_facts("drop_low running_low bench_low"),
+        needs=_facts("drop_low bench_low"),
         condition="gives_less", action="clean_and_repeat",
         because="gives less than the injectors that agree: clogged or sticking",
+        not_ruled_out=("coil", "command", "tester_supply", "supply_pressure"),
+    ),
+    VerdictRow(
+        name="gives less while the engine runs",
+        needs=_facts("running_low"),
+        condition="gives_less", action="clean_and_repeat",
+        because="gives less than the injectors that agree: clogged or sticking",
+        # A burst with the engine off knows nothing of the cylinder, a running engine does.
         not_ruled_out=("coil", "command", "tester_supply", "supply_pressure", "compression"),
     ),
     VerdictRow(

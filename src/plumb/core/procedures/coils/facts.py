@@ -36,7 +36,8 @@ def facts(key: str, result: CoilResult) -> Iterator[Fact]:
     for f in result.findings:
         code = _coil_code(f, result, ohm=ohm)
         if code:
-            unit = "Ω at 20 °C" if ohm else "V"
+            # Without the coil's temperature nobody knows what it has at 20 degrees.
+            unit = "V" if not ohm else "Ω at 20 °C" if result.sheet.corrects else "Ω as read"
             figure = "open" if f.value is None else f"{rounded(f.value, 2)} {unit}"
             name = "coil" if ohm else "voltage drop"
             yield Fact(code=code, injector=f.injector, sheet=key, text=f"{name} {figure}")

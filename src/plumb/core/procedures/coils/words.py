@@ -37,7 +37,8 @@ def because(finding: Finding, result: CoilResult, _unit: str) -> str:
     unit = "Ω" if sheet.kind == RESISTANCE else "V"
     places = decimals_for(sheet.meter.step) + 1
     text = f"{state(finding, result) or 'nothing to compare'}: {rounded(one.at_20, places)} {unit}"
-    text += " at 20 °C" if sheet.corrects else ""
+    if sheet.kind == RESISTANCE:
+        text += " at 20 °C" if sheet.corrects else " as read"
     if finding.injector in result.shorted:
         text += ", less than half of what it should be"
     elif sheet.window.stated and result.held_at_c is not None:
