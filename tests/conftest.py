@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 import uvicorn
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 from playwright.sync_api import Browser, Playwright, sync_playwright
@@ -76,11 +77,17 @@ def thresholds() -> Thresholds:
     return Thresholds()
 
 
+@pytest.fixture(scope="session")
+def _app(_engine: Engine, tmp_path_factory: pytest.TempPathFactory) -> FastAPI:
+    """The application, built once: its routes and models take half a second."""
+    return make_app(_engine, Settings(), pages=tmp_path_factory.mktemp("no-pages"))
+
+
 @pytest.fixture
-def client(engine: Engine, tmp_path: Path) -> TestClient:
-    """The application without a network."""
-    app = make_app(engine, Settings(), pages=tmp_path)
-    return TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)
+def client(engine: Engine, _app: FastAPI) -> TestClient:
+    """The application without a network, on an empty store."""
+    assert _app.state.engine is engine
+    return TestClient(_app, base_url="http://127.0.0.1", raise_server_exceptions=False)
 
 
 @pytest.fixture
@@ -92,8 +99,8 @@ def desk(client: TestClient) -> Desk:
 class Live:
     """An application on a port, which can be stopped and started again."""
 
-    def __init__(self, engine: Engine) -> None:
-        self.engine = engine
+    def __init__(self, app: FastAPI) -> None:
+        self.app = app
         self.port = free_port()
         self.server: uvicorn.Server | None = None
         self.thread: threading.Thread | None = None
@@ -105,8 +112,7 @@ class Live:
 
     def start(self) -> None:
         """Start and wait until it answers."""
-        app = make_app(self.engine, Settings())
-        config = config_of(app, self.port, log_level="critical", timeout_graceful_shutdown=1)
+        config = config_of(self.app, self.port, log_level="critical", timeout_graceful_shutdown=1)
         self.server = uvicorn.Server(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()
@@ -120,10 +126,17 @@ class Live:
             self.thread.join(timeout=60)
 
 
+@pytest.fixture(scope="session")
+def _app_with_pages(_engine: Engine) -> FastAPI:
+    """The application with the built pages, made once."""
+    return make_app(_engine, Settings())
+
+
 @pytest.fixture
-def live(engine: Engine) -> Iterator[Live]:
-    """A running application with the built pages."""
-    made = Live(engine)
+def live(engine: Engine, _app_with_pages: FastAPI) -> Iterator[Live]:
+    """A running application with the built pages, on an empty store."""
+    assert _app_with_pages.state.engine is engine
+    made = Live(_app_with_pages)
     made.start()
     yield made
     made.stop()
