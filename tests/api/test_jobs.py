@@ -82,6 +82,35 @@ def test_a_plate_is_found_however_it_is_typed(desk: Desk, find: str) -> None:
     assert [v["name"] for v in vehicles] == ["MF 1 tractor"]
 
 
+def test_a_closed_job_takes_nothing_until_it_is_opened_again(desk: Desk) -> None:
+    """No reading, none taken back, no condition, no sheet, no CSV; one sent twice is no harm."""
+    sheet = desk.open_job()
+    number, path = sheet["job_number"], f"/api/sheets/{sheet['id']}"
+    kept = {"id": new_id(), "injector": "1", "first": "50", "second": "26"}
+    assert desk.client.post(f"{path}/readings", json=kept).status_code == 200
+    desk.client.patch(f"/api/jobs/{number}", json={"closed": True})
+    shown = desk.client.get(path).json()
+    assert shown["closed"]
+    gauge = {"name": "dial", "unit": "psi", "step": "1"}
+    tries = (
+        desk.client.post(f"{path}/readings", json={**kept, "id": new_id(), "injector": "2"}),
+        desk.client.delete(f"{path}/readings/{kept['id']}"),
+        desk.client.patch(path, json={"version": shown["version"], "gauge": gauge}),
+        desk.client.post(f"{path}/engine-runs"),
+        desk.client.post(
+            f"/api/jobs/{number}/sheets", json={"request_id": new_id(), "kind": "pressure_drop"}
+        ),
+        desk.send(f"{path}/csv", "injector,quantity,value\n2,first,50\n2,second,26\n"),
+    )
+    for answer in tries:
+        assert answer.status_code == 409, answer.text
+        assert answer.json()["problems"][0]["code"] == "closed"
+    assert desk.client.post(f"{path}/readings", json=kept).status_code == 200
+    desk.client.patch(f"/api/jobs/{number}", json={"closed": False})
+    again = {**kept, "id": new_id(), "injector": "2"}
+    assert desk.client.post(f"{path}/readings", json=again).json()["measured"] == 2
+
+
 def test_a_closed_job_leaves_today_and_comes_back(desk: Desk) -> None:
     """Found again among the closed ones."""
     number = desk.open_job()["job_number"]

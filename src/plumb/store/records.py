@@ -146,7 +146,8 @@ class Stamp(NamedTuple):
 class WholeSheet:
     """A sheet with its vehicle's injectors in reach order and its live readings.
 
-    ``learnt`` is what other sheets of the shop know that this one is analysed with.
+    ``learnt`` is what other sheets of the shop know that this one is analysed with; ``closed``: its
+    job takes nothing until it is opened again.
     """
 
     sheet: SheetRecord
@@ -155,6 +156,7 @@ class WholeSheet:
     injectors: tuple[InjectorRecord, ...]
     readings: tuple[ReadingRecord, ...]
     learnt: tuple[Any, ...] = ()
+    closed: bool = False
 
     @property
     def stamp(self) -> Stamp:

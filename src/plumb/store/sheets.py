@@ -24,7 +24,12 @@ JOB = cast("Table", JobRow.__table__)
 VEHICLE = cast("Table", VehicleRow.__table__)
 
 _HEAD = (
-    select(SHEET, JOB.c.number.label("job_number"), VEHICLE.c.fuel_system.label("fuel"))
+    select(
+        SHEET,
+        JOB.c.number.label("job_number"),
+        JOB.c.closed_at.label("job_closed"),
+        VEHICLE.c.fuel_system.label("fuel"),
+    )
     .join(JOB, JOB.c.id == SHEET.c.job_id)
     .join(VEHICLE, VEHICLE.c.id == SHEET.c.vehicle_id)
 )
@@ -89,6 +94,7 @@ def whole_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) ->
         sheet=head,
         job_number=row.job_number,
         fuel_system=row.fuel,
+        closed=row.job_closed is not None,
         injectors=injectors_of(connection, head.vehicle_id),
         readings=readings_of(connection, sheet_id),
     )
@@ -163,6 +169,7 @@ def _whole_sheets(connection: Connection, which: ColumnElement[bool]) -> list[Wh
             sheet=record(SheetRecord, row, SHEET),
             job_number=row.job_number,
             fuel_system=row.fuel,
+            closed=row.job_closed is not None,
             injectors=tuple(injectors.get(row.vehicle_id, [])),
             readings=tuple(readings.get(row.id, [])),
         )
@@ -201,6 +208,13 @@ _TOUCH = (
 def touch_sheet(connection: Connection, sheet_id: int) -> None:
     """Count a sheet's version up: something on it changed."""
     connection.execute(_TOUCH, {"sheet_id": sheet_id})
+
+
+def touch_sheets_of(connection: Connection, job_id: int) -> None:
+    """Count the version of every sheet of a job up: what holds for all of them changed."""
+    connection.execute(
+        update(SHEET).where(SHEET.c.job_id == job_id).values(version=SHEET.c.version + 1)
+    )
 
 
 def reading_by_id(connection: Connection, reading_id: str) -> ReadingRecord | None:

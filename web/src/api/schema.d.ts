@@ -1830,6 +1830,8 @@ export interface components {
             care: string;
             /** Version */
             version: number;
+            /** Closed */
+            closed: boolean;
             /** Taken */
             taken: string;
             /** Unit */

@@ -23,9 +23,9 @@ export function takesAnotherPass({ problems }: Waiting): boolean {
   return problems.some((p) => p.code === "slot_taken" || p.code === "gone");
 }
 
-/** Whether it may go through as it is: the server broke at it, or was not the right one. */
-export function mayGoAgain({ status }: Waiting): boolean {
-  return ![400, 409, 422].includes(status);
+/** Whether it may go through as it is: the server broke at it, or its job was closed and is not now. */
+export function mayGoAgain({ status, problems }: Waiting): boolean {
+  return ![400, 409, 422].includes(status) || problems.some((p) => p.code === "closed");
 }
 
 /** As another pass, in nobody's place. */

@@ -100,6 +100,7 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
         sub=kind.how,
         care=kind.care,
         version=sheet.version,
+        closed=whole.closed,
         taken=sheet.taken_typed,
         unit=shown,
         units=units_of(sheet.kind),

@@ -2,7 +2,7 @@
 
 from sqlalchemy import Connection
 
-from plumb.core.measure.problems import NotThere, PlumbError, Problem
+from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import kpa_per
 from plumb.service.stored.lessons import with_learnt
 from plumb.store import jobs as job_store
@@ -10,8 +10,13 @@ from plumb.store import sheets as store
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 
 
-def known_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) -> WholeSheet:
-    """A sheet with everything on it; :class:`NotThere` when there is none."""
+def known_sheet(
+    connection: Connection, sheet_id: int, *, lock: bool = False, though_closed: bool = False
+) -> WholeSheet:
+    """A sheet with everything on it, locked for who changes it; :class:`NotThere` when there is none.
+
+    A sheet of a closed job is not handed out to be changed, unless ``though_closed``.
+    """
     whole = store.whole_sheet(connection, sheet_id, lock=lock)
     if whole is None:
         raise NotThere(
@@ -22,7 +27,22 @@ def known_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) ->
                 code="no_such_sheet",
             )
         )
+    if lock and not though_closed:
+        still_open(closed=whole.closed, number=whole.job_number)
     return with_learnt(connection, whole)
+
+
+def still_open(*, closed: bool, number: str) -> None:
+    """:class:`Conflict` for a job that is closed."""
+    if closed:
+        raise Conflict(
+            Problem(
+                path="job",
+                rule="this job is closed: open it again, then note what belongs to it",
+                value=number,
+                code="closed",
+            )
+        )
 
 
 def known_job(

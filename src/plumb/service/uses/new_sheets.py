@@ -12,7 +12,7 @@ from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.kinds import SCREEN_KINDS, AnyScreenKind
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.gauges import Gauge, gauge_json
-from plumb.service.stored.known import known_job, known_sheet
+from plumb.service.stored.known import known_job, known_sheet, still_open
 from plumb.service.stored.parts import checked, sheet_columns
 from plumb.service.views.sheet import SheetView
 from plumb.store import jobs as job_store
@@ -106,6 +106,7 @@ def new_sheet(
         job, vehicle = known_job(connection, number, lock=True)
         sheet_id = store.sheet_by_request(connection, request_id)
         if sheet_id is None:
+            still_open(closed=job.closed_at is not None, number=number)
             sheet_id = start_sheet(connection, job, vehicle, code, gauge, request_id)
         whole = known_sheet(connection, sheet_id)
     return sheet_view(whole, thresholds)

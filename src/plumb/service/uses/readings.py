@@ -18,7 +18,7 @@ from plumb.service.kinds.entry import SHAPES, Figures, NewReading, refuse
 from plumb.service.kinds.shims import shim_unit
 from plumb.service.kinds.typed_units import with_units
 from plumb.service.screens.sheet import sheet_view
-from plumb.service.stored.known import injector_of, known_sheet, known_unit
+from plumb.service.stored.known import injector_of, known_sheet, known_unit, still_open
 from plumb.service.stored.parts import filled, now
 from plumb.service.views.sheet import SheetView
 from plumb.store import sheets as store
@@ -210,11 +210,12 @@ def save_reading(
     known_unit(unit)
     try:
         with transaction(engine) as connection:
-            whole = known_sheet(connection, sheet_id, lock=True)
+            whole = known_sheet(connection, sheet_id, lock=True, though_closed=True)
             reading = with_units(reading, whole.sheet.unit, shim_unit(whole))
             if any(r.id == reading.id for r in whole.readings):
                 _already(connection, reading, whole)
                 return sheet_view(whole, thresholds, unit)
+            still_open(closed=whole.closed, number=whole.job_number)
             whole = add_reading(connection, reading, whole)
         store.remember(engine, whole)
     except IntegrityError:

@@ -351,6 +351,7 @@ class SheetView:
     sub: str
     care: str
     version: int
+    closed: bool
     taken: str
     unit: str
     units: list[str]

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import type { SheetView } from "../../api/client";
 import { useRing } from "../../lib/clock";
 import { clock, TimeChart } from "../../ui/TimeChart";
+import { ClosedNote } from "../job/Closing";
 import { Ask, Box, Knob, Pad } from "../sheet/EntryParts";
 import { answerOf } from "../sheet/entry/refused";
 import { CsvTools, Keys } from "../sheet/SheetTools";
@@ -64,7 +65,11 @@ export default function HoldSheet({ sheet }: { sheet: SheetView }) {
         </div>
         <Timer sheet={sheet} elapsed={entry.elapsed} />
       </div>
-      <HoldLine sheet={sheet} entry={entry} onHelp={() => setDialog("keys")} />
+      {sheet.closed ? (
+        <ClosedNote number={sheet.job_number} />
+      ) : (
+        <HoldLine sheet={sheet} entry={entry} onHelp={() => setDialog("keys")} />
+      )}
       <Board hold={sheet.hold} waiting={entry.waiting} tried={entry.tried} />
       <CsvTools sheet={sheet} open={dialog === "csv"} onOpen={(o) => setDialog(o ? "csv" : null)} />
       <Keys

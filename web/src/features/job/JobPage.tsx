@@ -1,23 +1,17 @@
 /** A job: the route on the left, the sheet in the middle, what the set says on the right. */
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
-import api, {
-  got,
-  Refused,
-  told,
-  type JobView,
-  type KnotView,
-  type SheetView,
-} from "../../api/client";
+import { Refused, told, type JobView, type KnotView, type SheetView } from "../../api/client";
 import { useBeside, useThreeColumns } from "../../lib/media";
 import { usePrefs } from "../../lib/prefs";
-import { jobQuery, queries, sheetQuery } from "../../lib/store";
+import { jobQuery, sheetQuery } from "../../lib/store";
 import { Head, SavedState } from "../../ui/Head";
 import { Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { RowsSheet } from "../sheet/SheetView";
 import { TraceSlot } from "../trace/TraceSlot";
+import { Closing } from "./Closing";
 import { RouteLine } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
@@ -103,7 +97,8 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
 
 /** Which job it is, and whether everything typed is kept. */
 function JobHead({ job, shown }: { job: JobView; shown: SheetView | undefined }) {
-  const sub = [`Job ${job.number}`, job.vehicle.registration, job.complaint, ...job.codes];
+  const number = `Job ${job.number}${job.closed ? ", closed" : ""}`;
+  const sub = [number, job.vehicle.registration, job.complaint, ...job.codes];
   return (
     <>
       <title>{`${job.number} ${job.vehicle.name} · Plumb`}</title>
@@ -200,19 +195,6 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
 /** What can be done with the job as a whole. */
 function JobTools({ job }: { job: JobView }) {
   const [engine, setEngine] = useState(false);
-  const close = useMutation({
-    mutationFn: () =>
-      got(
-        api.PATCH("/api/jobs/{number}", {
-          params: { path: { number: job.number } },
-          body: { closed: !job.closed },
-        }),
-      ),
-    onSuccess: (view) => {
-      queries.setQueryData(["job", job.number], view);
-      void queries.invalidateQueries({ queryKey: ["jobs"] });
-    },
-  });
   return (
     <section
       aria-label="This job"
@@ -224,10 +206,7 @@ function JobTools({ job }: { job: JobView }) {
       <a className="knob" href={`/api/jobs/${encodeURIComponent(job.number)}/file`} download>
         Save the job file
       </a>
-      <button className="knob" disabled={close.isPending} onClick={() => close.mutate()}>
-        {job.closed ? "Open the job again" : "Close the job"}
-      </button>
-      <Trouble text={close.isError ? told(close.error) : null} />
+      <Closing job={job} />
       <Suspense>
         {engine && <EngineDialog vehicle={job.vehicle} open={engine} onOpenChange={setEngine} />}
       </Suspense>

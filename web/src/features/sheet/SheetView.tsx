@@ -3,6 +3,7 @@ import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
 import { told, type SheetView, type VehicleView } from "../../api/client";
 import { useReachOrder } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
+import { ClosedNote } from "../job/Closing";
 import { TraceSlot } from "../trace/TraceSlot";
 import { EngineRun } from "./EngineRun";
 import { EngineMap } from "./EngineMap";
@@ -48,7 +49,7 @@ export function RowsSheet({ sheet, vehicle, beneath }: Props) {
       )}
       <Trouble text={order.isError ? told(order.error) : null} />
       <SheetTable {...keys} onOrder={(labels) => order.mutate(labels)} />
-      <EntryLine {...keys} />
+      {sheet.closed ? <ClosedNote number={sheet.job_number} /> : <EntryLine {...keys} />}
       {beneath}
       <Opened sheet={sheet} row={opened} close={() => setOpened(null)} entry={entry} />
       {sheet.entry.shape === "burst" && <EngineRun sheet={sheet} />}

@@ -20,7 +20,9 @@ function begins(key: string, { entry }: On): boolean {
 }
 
 function onSheet(e: KeyboardEvent, at: HTMLElement | null, on: On): void {
-  const { entry } = on;
+  const { entry, sheet } = on;
+  // A closed job takes nothing; its rows can still be looked at.
+  if (sheet.closed && !e.key.startsWith("Arrow") && e.key !== "?") return;
   if (beyondFigures(e, entry)) return;
   if (begins(e.key, on)) {
     e.preventDefault();
