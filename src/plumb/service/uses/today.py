@@ -75,6 +75,7 @@ def say_of(engine: Engine, number: str, thresholds: Thresholds) -> None:
         _said(engine, [job], thresholds)
 
 
+@retried
 def _said(engine: Engine, found: Found, thresholds: Thresholds) -> dict[int, JobLineView]:
     """What these jobs say: as it was kept where nothing changed since, else worked out and kept."""
     with transaction(engine) as connection:

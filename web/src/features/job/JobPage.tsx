@@ -1,7 +1,7 @@
 /** A job: the route on the left, the sheet in the middle, what the set says on the right. */
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState, type ReactNode } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import { Refused, told, type JobView, type KnotView, type SheetView } from "../../api/client";
 import { useBeside, useThreeColumns } from "../../lib/media";
 import { usePrefs } from "../../lib/prefs";
@@ -63,6 +63,8 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
   const sheet = useQuery({ ...sheetQuery(knot?.sheet_id ?? 0), enabled: knot !== undefined });
   const shown = verdict ? undefined : sheet.data;
   const beside = useBeside();
+  // Who comes for another row begins there, on a sheet that stands open already too.
+  const at = useSearchParams()[0].get("at") ?? "";
   const says = (
     <Says beside={beside}>
       {shown && <SaysPanel sheet={shown} job={job} />}
@@ -80,7 +82,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
           <main className="min-w-0 p-3 sm:p-4">
             {!verdict && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
             {shown && (
-              <Sheet key={shown.id} sheet={shown} vehicle={job.vehicle}>
+              <Sheet key={`${shown.id} ${at}`} sheet={shown} vehicle={job.vehicle}>
                 {!beside && says}
               </Sheet>
             )}

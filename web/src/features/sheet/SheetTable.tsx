@@ -304,12 +304,14 @@ function Grip({ row, grip: { setActivatorNodeRef, attributes, listeners } }: Gri
   );
 }
 
-function Waits({ waiting: { reading, problems } }: { waiting: WaitingReading }) {
+function Waits({ waiting: { reading, problems, seq } }: { waiting: WaitingReading }) {
   const word = reading.word ? `${reading.word}, ` : "";
+  // Until it has its place in the browser's own database it is not said to wait safely.
+  const kept = seq > 0 ? "waits to be saved" : "…";
   return (
     <span className="text-sm font-bold">
       {word}
-      {problems.length > 0 ? "is asked about below" : "waits to be saved"}
+      {problems.length > 0 ? "is asked about below" : kept}
     </span>
   );
 }
