@@ -1,11 +1,19 @@
 /** Letters that work anywhere on a sheet. */
 import { useEffect } from "react";
 
+/** A field for figures, also while the pad types into it. */
+function takesFigures(at: HTMLInputElement): boolean {
+  return ["decimal", "none"].includes(at.inputMode);
+}
+
+/** A field in which letters are text: they are no commands there. */
+export function takesText(at: EventTarget | null): boolean {
+  return at instanceof HTMLInputElement && !takesFigures(at);
+}
+
 /** A figure is being typed there: what comes now belongs to it. */
 export function holdsFigure(at: EventTarget | null): boolean {
-  return (
-    at instanceof HTMLInputElement && ["decimal", "none"].includes(at.inputMode) && at.value !== ""
-  );
+  return at instanceof HTMLInputElement && takesFigures(at) && at.value !== "";
 }
 
 /** A letter that acts from the figure's box too: a figure has no letters, a note and a list have. */
@@ -15,7 +23,7 @@ export function useKey(letter: string, act: () => void): void {
       const at = e.target instanceof HTMLElement ? e.target : null;
       if (e.key.toLowerCase() !== letter || e.repeat || e.ctrlKey || e.metaKey || e.altKey) return;
       if (at?.closest("[role=dialog], select, textarea")) return;
-      if (at instanceof HTMLInputElement && !["decimal", "none"].includes(at.inputMode)) return;
+      if (takesText(at)) return;
       if (holdsFigure(at)) return;
       e.preventDefault();
       act();

@@ -3,7 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import api, { got, told, type JobView, type Kind, type KnotView } from "../../api/client";
-import { holdsFigure } from "../../lib/keys";
+import { holdsFigure, takesText } from "../../lib/keys";
 import { keepNewest, queries } from "../../lib/store";
 import { Dialog, Text, Trouble } from "../../ui/parts";
 
@@ -179,7 +179,7 @@ function useKnotKeys(
       const at = e.target instanceof HTMLElement ? e.target : null;
       if (e.ctrlKey || e.metaKey || e.altKey || !["[", "]", "v", "V"].includes(e.key)) return;
       if (at?.closest("[role=dialog], select, textarea") || holdsFigure(at)) return;
-      if (at instanceof HTMLInputElement && !["decimal", "none"].includes(at.inputMode)) return;
+      if (takesText(at)) return;
       e.preventDefault();
       const now = latest.current;
       if (e.key.toLowerCase() === "v") {

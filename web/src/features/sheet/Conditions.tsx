@@ -2,7 +2,7 @@
 import { useEffect, useState, type ReactNode } from "react";
 import type { SheetView } from "../../api/client";
 import { changeTold, useSheetChange } from "../../lib/store";
-import { holdsFigure } from "../../lib/keys";
+import { holdsFigure, takesText } from "../../lib/keys";
 import { Chip, Trouble } from "../../ui/parts";
 import { GaugeForm } from "./GaugeForm";
 import { KnobForm } from "./KnobForm";
@@ -26,8 +26,7 @@ function useKnobKeys(sheet: SheetView, open: (name: string) => void): void {
       if (e.defaultPrevented || at?.closest("select, textarea") || holdsFigure(at)) return;
       // While a seat is held, its letters say what the tip did.
       if (document.querySelector("section[aria-label=Seat]")) return;
-      if (at instanceof HTMLInputElement && at.inputMode !== "decimal" && at.inputMode !== "none")
-        return;
+      if (takesText(at)) return;
       const wanted = knobOf(sheet, e.key.toLowerCase());
       if (!wanted) return;
       e.preventDefault();

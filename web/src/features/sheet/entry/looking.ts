@@ -1,8 +1,9 @@
 /** A nozzle is looked at: what is seen goes with the figure being typed, else with its last stroke. */
-import type { ReadingIn, ReadingView } from "../../../api/client";
+import type { ReadingIn } from "../../../api/client";
 import { emptyDraft, type Draft } from "./draft";
 import { toFirst, type EntryState, type Looked, type Now, type Step } from "./state";
 import { keep, onPump, type } from "./keeping";
+import { draftOfKept } from "./mending";
 
 /** A stroke that waits is the newest: nothing of an older one is mixed into it. */
 function ofQueued(reading: ReadingIn): Draft {
@@ -17,23 +18,12 @@ function ofQueued(reading: ReadingIn): Draft {
   };
 }
 
-/** A stroke that is kept has its shims on the server, exact to the digit. */
-function ofKept(reading: ReadingView): Draft {
-  return {
-    ...emptyDraft,
-    first: reading.value_typed ?? "",
-    sound: reading.sound ?? "",
-    spray: reading.spray ?? "",
-    seat: reading.seat ?? "",
-    note: reading.note,
-  };
-}
-
 export function look(state: EntryState, now: Now, seen: Looked): Step {
   const injector = onPump(state, now);
   const queued = now.waiting.findLast((w) => w.reading.injector === injector)?.reading;
   const kept = now.sheet.rows.find((r) => r.injector === injector)?.readings.at(-1);
-  const was = queued ? ofQueued(queued) : kept && ofKept(kept);
+  // A stroke that is kept has its shims on the server, exact to the digit.
+  const was = queued ? ofQueued(queued) : kept && { ...draftOfKept(now.sheet, kept), second: "" };
   if (state.draft.first.trim() !== "" || !was) {
     return { ...type(state, now, { ...state.draft, ...seen }), effects: [toFirst] };
   }

@@ -198,6 +198,33 @@ test("what is half typed is emptied, and the cursor stays", () => {
   expect(targetOf(state, at).injector).toBe("2");
 });
 
+test("a nozzle that is looked at keeps its figure, whatever unit is shown", () => {
+  const stroked = {
+    ...row("1"),
+    count: 1,
+    readings: [{ id: "1-0", value_typed: "125.5", shim: "1.04", note: "", mark: null }],
+  } as unknown as RowView;
+  const shown = {
+    ...sheet([stroked]),
+    entry: {
+      units: ["bar", "mm"],
+      shape: "stroke",
+      figures: ["opens", "shims"],
+      strokes: 3,
+      marks: [],
+    },
+    gauge: { unit: "bar", step: "0.5" },
+    unit: "kPa",
+  } as unknown as SheetView;
+  const { effects } = run(
+    { ...now([]), sheet: shown },
+    { type: "looked", seen: { sound: "chatters" } },
+  );
+  expect(kept(effects)).toMatchObject([
+    { value: "125.5 bar", sound: "chatters", shim: null, replaces: "1-0" },
+  ]);
+});
+
 test("a mark stands without figures", () => {
   const { effects } = run(now([row("1")]), { type: "marked", mark: "none" });
   expect(kept(effects)).toMatchObject([{ mark: "none", first: null, second: null }]);
