@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from pydantic import BaseModel
 
 from plumb.core.procedures import Sheet
+from plumb.core.procedures.walk.spoken import starts, words_in
 from plumb.core.weigh.job import Job
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
@@ -18,11 +19,12 @@ def entries_of(part: SheetPart) -> Iterator[BaseModel]:
         yield from getattr(part, name)
 
 
-def engine_of(vehicle: VehiclePart) -> Engine:
+def engine_of(vehicle: VehiclePart, *, starts: bool = True) -> Engine:
     """The engine that the sheets of a file are for."""
     return Engine(
         labels=tuple(i.id for i in vehicle.injectors),
         cylinders={i.id: i.cylinder for i in vehicle.injectors},
+        starts=starts,
     )
 
 
@@ -35,7 +37,10 @@ def core_sheet(part: SheetPart, engine: Engine) -> Sheet:
 
 def core_job(file: JobFile) -> Job:
     """The whole job for the core."""
-    engine = engine_of(file.vehicle)
+    walked = [noted for s in file.sheets if (noted := getattr(s, "complaint", None)) is not None]
+    engine = engine_of(
+        file.vehicle, starts=starts(file.job.complaint, walked[-1] if walked else ())
+    )
     return Job(
         injectors=engine.labels,
         sheets=tuple((s.id, core_sheet(s, engine)) for s in file.sheets),
@@ -43,4 +48,5 @@ def core_job(file: JobFile) -> Job:
         feeds={i.id: i.feed for i in file.vehicle.injectors if i.feed},
         banks={i.id: i.bank for i in file.vehicle.injectors if i.bank},
         set_aside=frozenset(s.kind for s in file.job.set_aside),
+        said=words_in(file.job.complaint),
     )

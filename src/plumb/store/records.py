@@ -147,7 +147,7 @@ class WholeSheet:
     """A sheet with its vehicle's injectors in reach order and its live readings.
 
     ``learnt`` is what other sheets of the shop know that this one is analysed with; ``closed``: its
-    job takes nothing until it is opened again.
+    job takes nothing until it is opened again; ``starts``: the engine does, as far as anybody said.
     """
 
     sheet: SheetRecord
@@ -157,6 +157,7 @@ class WholeSheet:
     readings: tuple[ReadingRecord, ...]
     learnt: tuple[Any, ...] = ()
     closed: bool = False
+    starts: bool = True
 
     @property
     def stamp(self) -> Stamp:

@@ -5,8 +5,20 @@ from collections.abc import Collection, Mapping, Sequence
 from typing import Any, cast
 from weakref import WeakKeyDictionary
 
-from sqlalchemy import ColumnElement, Connection, Engine, Table, bindparam, insert, select, update
+from sqlalchemy import (
+    ColumnElement,
+    Connection,
+    Engine,
+    Row,
+    Table,
+    bindparam,
+    func,
+    insert,
+    select,
+    update,
+)
 
+from plumb.core.procedures.walk.spoken import starts
 from plumb.store.records import (
     InjectorRecord,
     ReadingRecord,
@@ -23,9 +35,23 @@ INJECTOR = cast("Table", InjectorRow.__table__)
 JOB = cast("Table", JobRow.__table__)
 VEHICLE = cast("Table", VehicleRow.__table__)
 
+_WALK = SHEET.alias("walk")
+_ROUND = (
+    select(_WALK.c.conditions)
+    .where(
+        _WALK.c.job_id == SHEET.c.job_id,
+        func.json_exists(_WALK.c.conditions, "$.complaint[0]") == 1,
+    )
+    .order_by(_WALK.c.id.desc())
+    .limit(1)
+    .scalar_subquery()
+)
+"""What the newest sheet of the same job that notes a complaint has."""
 _HEAD = (
     select(
         SHEET,
+        JOB.c.complaint.label("complaint"),
+        _ROUND.label("walked"),
         JOB.c.number.label("job_number"),
         JOB.c.closed_at.label("job_closed"),
         VEHICLE.c.fuel_system.label("fuel"),
@@ -44,6 +70,11 @@ _READINGS = (
     .where(READING.c.sheet_id == bindparam("sheet_id"), READING.c.live == 1)
     .order_by(READING.c.sequence)
 )
+
+
+def _starts(row: Row[Any]) -> bool:
+    """Whether the engine starts, as the job's complaint and its walk-round have it."""
+    return starts(row.complaint, (row.walked or {}).get("complaint") or ())
 
 
 def injectors_of(connection: Connection, vehicle_id: int) -> tuple[InjectorRecord, ...]:
@@ -95,6 +126,7 @@ def whole_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) ->
         job_number=row.job_number,
         fuel_system=row.fuel,
         closed=row.job_closed is not None,
+        starts=_starts(row),
         injectors=injectors_of(connection, head.vehicle_id),
         readings=readings_of(connection, sheet_id),
     )
@@ -124,9 +156,24 @@ def sheets_of_jobs(connection: Connection, job_ids: Sequence[int]) -> dict[int, 
     return made
 
 
-def stamps_of_kind(connection: Connection, kind: str) -> list[Stamp]:
-    """Every sheet of a kind in the shop, oldest first, by what tells one state from another."""
+def complaint_noted(connection: Connection, job_id: int) -> list[str]:
+    """The words of the complaint that a job's newest walk-round noted; none where none did."""
+    noted = func.json_exists(SHEET.c.conditions, "$.complaint[0]") == 1
+    query = select(SHEET.c.conditions).where(SHEET.c.job_id == job_id, noted)
+    kept = connection.scalar(query.order_by(SHEET.c.id.desc()).limit(1))
+    return list((kept or {}).get("complaint") or ())
+
+
+def stamps_of_kind(connection: Connection, kind: str, fuel_system: str = "") -> list[Stamp]:
+    """Every sheet of a kind in the shop, oldest first, by what tells one state from another.
+
+    With ``fuel_system`` only those of vehicles that have it.
+    """
     query = select(SHEET.c.id, SHEET.c.version, SHEET.c.taken_at).where(SHEET.c.kind == kind)
+    if fuel_system:
+        query = query.join(VEHICLE, VEHICLE.c.id == SHEET.c.vehicle_id).where(
+            VEHICLE.c.fuel_system == fuel_system
+        )
     return [Stamp(*row) for row in connection.execute(query.order_by(SHEET.c.id))]
 
 
@@ -170,6 +217,7 @@ def _whole_sheets(connection: Connection, which: ColumnElement[bool]) -> list[Wh
             job_number=row.job_number,
             fuel_system=row.fuel,
             closed=row.job_closed is not None,
+            starts=_starts(row),
             injectors=tuple(injectors.get(row.vehicle_id, [])),
             readings=tuple(readings.get(row.id, [])),
         )

@@ -1840,6 +1840,8 @@ export interface components {
             units: string[];
             /** Fuel System */
             fuel_system: string;
+            /** Starts */
+            starts: boolean;
             gauge: components["schemas"]["GaugeView"];
             rule: components["schemas"]["RuleOfSheetView"];
             /** Knobs */

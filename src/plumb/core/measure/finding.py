@@ -70,6 +70,15 @@ class Finding:
         return self.injector or self.place
 
 
+def unread(place: str) -> Finding:
+    """A state of the engine that nothing was read in."""
+    return Finding(
+        injector="", place=place, quantity=place, scale=SHARE_OF_PRESSURE, state=State.NOT_JUDGED,
+        value=None, reference=None, deviation=None, u=None, tolerance=None, probability_out=None,
+        passes_to_settle=None, passes=0, agrees=False,
+    )  # fmt: skip
+
+
 def all_in_plumb(findings: Sequence[Finding]) -> bool:
     """Every row was read and is in plumb; a sheet without rows has passed nothing."""
     return bool(findings) and all(f.state is State.IN_PLUMB for f in findings)

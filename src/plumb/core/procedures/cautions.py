@@ -12,6 +12,14 @@ FUEL: Final = (
 LAST: Final = (
     " The maker’s procedure, local rules and a licensed workshop come before what Plumb says."
 )
+JETS: Final = (
+    " High-pressure fuel goes through skin: never feel for a leak, open no union of the rail, any "
+    "jet wound is a hospital matter at once."
+)
+JETS_OF_PIPES: Final = (
+    " Fuel at injection pressure goes through skin: never feel for a leak at a pipe, any jet wound "
+    "is a hospital matter at once."
+)
 WHILE_IDLING: Final = (
     "The engine runs: clear of belts and fans, gearbox in neutral, exhaust led out."
 )

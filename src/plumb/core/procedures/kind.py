@@ -22,6 +22,31 @@ from plumb.core.measure.text import Span
 PETROL: Final = ("port", "throttle_body", "direct")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Setting:
+    """The engine that a sheet is read on: its fuel system, and whether it starts at all."""
+
+    fuel_system: str = "port"
+    starts: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Told:
+    """What is told beside the work: how it is done, how to measure, the care it takes, its rows.
+
+    Where something is empty, what holds for most engines stands.
+    """
+
+    how: str = ""
+    measure: str = ""
+    care: str = ""
+    slots: tuple[str, ...] = ()
+
+
+NO_START: Final = "no_start"
+"""Under this stands what is told on an engine that does not start."""
+
+
 class Sheet(Protocol):
     """What any sheet puts in."""
 
@@ -93,8 +118,9 @@ def petrol(order: int, **more: str) -> dict[str, Place]:
 class Entry:
     """How readings are noted.
 
-    ``shape`` is burst (two pressures), value, stroke (a value with shims and what was seen), point
-    (a moment and a value), words, form (ticks, no readings) or trace (a file only).  ``figures``
+    ``shape`` is burst (two pressures, before and after), pair (two pressures, wanted and actual), value,
+    stroke (a value with shims and what was seen), point (a moment and a value), words, or form (ticks,
+    no readings).  ``figures``
     name the fields; ``marks`` are what may stand in place of a figure; ``words`` are (word, key);
     ``slots`` are the rows of a sheet whose rows are no injectors; ``once``: one reading a row;
     ``signed``: a figure may be below zero; ``like`` is the fuel system whose pressures are usual
@@ -139,6 +165,8 @@ class Kind(Generic[S, R]):
 
     Where it stands: ``places`` by fuel system, ``effort``, ``engine`` is off, idle, cranking or
     any; ``of_engine``: it says something of the engine as a whole, not of one injector;
+    ``cranks``: what is done at idle can be done while cranking as well; ``on`` is what is told otherwise
+    in a fuel system, on an engine that does not start (:data:`NO_START`), or both ("direct no_start").
     ``optional``: not offered before it is asked for; ``compares``: it measures what injectors did
     against each other, so that one of these must have been done; ``must``: where a route has it,
     no other will do.  ``behind`` are (suspicion, reason): cleared before this is begun.
@@ -148,7 +176,7 @@ class Kind(Generic[S, R]):
     ``called_by`` facts that call for it, ``asks_by`` those that its own ``asks`` looks at.
 
     What it does: ``analyse``, ``facts``, and the words: ``headline``, ``notes``, ``state`` of a row,
-    ``because``, ``under`` (the small line), ``working``.  ``asks`` is what a begun sheet still asks
+    ``because``, ``under`` (the small line), ``working``; ``complains`` gives the words of the complaint.  ``asks`` is what a begun sheet still asks
     for, given the facts of the whole job; ``speaks_as`` under which name its newest sheet speaks for
     the job.  Pressures in words are in the ``unit`` that is given.
     """
@@ -163,6 +191,8 @@ class Kind(Generic[S, R]):
     places: Mapping[str, Place]
     effort: Effort
     engine: str = "off"
+    cranks: bool = False
+    on: Mapping[str, Told] = field(default_factory=dict)
     of_engine: bool = False
     optional: bool = False
     compares: bool = False
@@ -182,8 +212,27 @@ class Kind(Generic[S, R]):
     because: Callable[[Finding, R, str], str]
     under: Callable[[Finding, R, str], str] = _under
     working: Callable[[R, str], Working]
+    complains: Callable[[R], tuple[str, ...]] = lambda _result: ()
     asks: Callable[["Kind[S, R]", R, AbstractSet[str]], NextStep | None] = _asks_nothing
     speaks_as: Callable[[R], str] = field(default=_itself)
+
+    def told(self, setting: Setting) -> Told:
+        """What is told beside the work on that engine; what is said most closely goes first."""
+        stalled = () if setting.starts else (f"{setting.fuel_system} {NO_START}", NO_START)
+        said = [self.on[name] for name in (*stalled, setting.fuel_system) if name in self.on]
+        said.append(
+            Told(how=self.how, measure=self.measure, care=self.care, slots=self.entry.slots)
+        )
+        return Told(
+            how=next(s.how for s in said if s.how),
+            measure=next(s.measure for s in said if s.measure),
+            care=next(s.care for s in said if s.care),
+            slots=next((s.slots for s in said if s.slots), ()),
+        )
+
+    def can_be_done(self, setting: Setting) -> bool:
+        """Whether the engine's state allows it: one that does not start runs nothing at idle."""
+        return setting.starts or self.cranks or self.engine != "idle"
 
     def step(
         self, injectors: tuple[str, ...], reason: str, *, passes: int = 1, doubt: str = ""

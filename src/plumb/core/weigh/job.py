@@ -4,13 +4,14 @@
 'walk_round'
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact, Shares
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Result, Sheet, kind_of, route
+from plumb.core.procedures.kind import NO_START, Setting
 from plumb.core.weigh.facts import facts_of, newest
 from plumb.core.weigh.next_job import JobSoFar, next_in_job
 from plumb.core.weigh.suspicions import CAUSES
@@ -21,7 +22,8 @@ from plumb.core.weigh.verdict import Verdict, judge
 class Job:
     """What is put in: injectors in reach order and the sheets as (id, sheet), oldest first.
 
-    ``feeds`` and ``banks`` say who shares what; ``set_aside`` are kinds that will not be done.
+    ``feeds`` and ``banks`` say who shares what; ``set_aside`` are kinds that will not be done,
+    ``said`` the words of the complaint as it was told, where no walk-round has noted any.
     """
 
     injectors: tuple[str, ...]
@@ -30,6 +32,7 @@ class Job:
     feeds: Mapping[str, str] = field(default_factory=dict)
     banks: Mapping[str, str] = field(default_factory=dict)
     set_aside: frozenset[str] = frozenset()
+    said: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +47,7 @@ class JobResult:
     verdicts: tuple[tuple[str, Verdict], ...]
     causes: tuple[tuple[str, str], ...]
     next_step: NextStep | None
+    setting: Setting = field(default_factory=Setting)
 
     def facts_about(self, injector: str) -> tuple[Fact, ...]:
         """The facts of one injector that are said in words, sheet by sheet."""
@@ -76,6 +80,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     said = any(f.weighs for f in facts)
     verdicts = tuple((label, judge(common | own[label])) for label in job.injectors) if said else ()
     codes = {f.code for f in facts}
+    setting = _setting(job, results)
     return JobResult(
         sheets=results,
         facts=facts,
@@ -88,8 +93,19 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
                 verdicts=dict(verdicts),
                 codes=codes,
                 own=own,
-                route=tuple(k for k in route(job.fuel_system) if k.code not in job.set_aside),
-                fuel_system=job.fuel_system,
+                route=tuple(
+                    k
+                    for k in route(job.fuel_system)
+                    if k.code not in job.set_aside and k.can_be_done(setting)
+                ),
+                setting=setting,
             )
         ),
+        setting=setting,
     )
+
+
+def _setting(job: Job, results: Sequence[tuple[str, Result]]) -> Setting:
+    """The engine as it stands: what the walk-round noted counts, else what was told."""
+    noted = (word for _, r in newest(results).values() for word in kind_of(r).complains(r))
+    return Setting(fuel_system=job.fuel_system, starts=NO_START not in (tuple(noted) or job.said))

@@ -14,6 +14,7 @@ from typing import Final
 from plumb.core.measure.decision import State
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import KINDS, AnyKind, Result
+from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.facts import newest
 from plumb.core.weigh.suspicions import CLEARED_BY_SHEET
 from plumb.core.weigh.verdict import Verdict
@@ -35,7 +36,7 @@ class JobSoFar:
     """What the next step is chosen from.
 
     ``codes`` are all facts of the job, ``own`` those of each injector, ``route`` the procedures
-    that this ``fuel_system`` has and nobody set aside, in working order.
+    that this engine has, as it stands, and nobody set aside, in working order.
     """
 
     injectors: tuple[str, ...]
@@ -44,7 +45,7 @@ class JobSoFar:
     codes: AbstractSet[str]
     own: Mapping[str, AbstractSet[str]]
     route: tuple[AnyKind, ...]
-    fuel_system: str
+    setting: Setting
 
     def there(self) -> dict[str, Result]:
         """The result that speaks, by the name under which it does."""
@@ -89,7 +90,7 @@ def _settled(job: JobSoFar, label: str) -> bool:
 def _to_begin(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
     """Before the set was measured once: outside first, then the pump, then the set."""
     for kind in job.route:
-        place = kind.places[job.fuel_system]
+        place = kind.places[job.setting.fuel_system]
         if place.first and kind.code not in there and (not place.when or place.when in job.codes):
             return kind.step(() if kind.of_engine else job.injectors, place.first)
     begin = next((k for k in sorted(job.route, key=lambda k: not k.must) if k.compares), None)

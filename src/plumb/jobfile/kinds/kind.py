@@ -21,10 +21,11 @@ from plumb.jobfile.tracecolumns import Role
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Engine:
-    """The engine a sheet is for: injectors in reach order, and the cylinder of each."""
+    """The engine a sheet is for: injectors in reach order, the cylinder of each, whether it starts."""
 
     labels: tuple[str, ...]
     cylinders: Mapping[str, int]
+    starts: bool = True
 
     def at(self, cylinder: int) -> str:
         """The injector of a cylinder, empty where there is none."""
@@ -141,8 +142,8 @@ def noted(entry: BaseModel, unit: str, engine: Engine) -> Noted:
         slot="" if injector is not None else slot_of(entry),
         number=has.get("pass_", 1),
         at_s=get("t_s"),
-        first=get("first", factor),
-        second=get("second", factor),
+        first=get("first", factor) if "first" in has else get("wanted", factor),
+        second=get("second", factor) if "second" in has else get("actual", factor),
         value=get("value", factor),
         word=has.get("seen") or has.get("outcome"),
         mark=Mark(mark) if mark else None,

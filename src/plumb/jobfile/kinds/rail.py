@@ -8,10 +8,11 @@ from pydantic import Field
 from plumb.core.measure.problems import Problem
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.readings import Noted
-from plumb.core.procedures.rail.analysis import RailResult, RailSheet
+from plumb.core.procedures.rail.analysis import STATES, RailResult, RailSheet
 from plumb.jobfile.kinds.kind import DECIMALS, Engine, FileKind, too_high
 from plumb.jobfile.models import (
     EnginePart,
+    Instant,
     NotNegative,
     Part,
     SheetPart,
@@ -30,28 +31,56 @@ class RailPointPart(Part):
     actual: NotNegative
 
 
+class RailReadingPart(Part):
+    """What the controller shows in one state of the engine: pressure wanted and actual."""
+
+    state: Literal["cranking", "idle", "raised"]
+    wanted: NotNegative
+    actual: NotNegative
+    note: str = Field("", max_length=500)
+    taken: Instant | None = None
+
+
 class RailPart(SheetPart):
-    """Rail pressure wanted and actual, against time."""
+    """Rail pressure wanted and actual: against time, or read in some states of the engine."""
 
     kind: Literal["rail_pressure"]
     unit: UnitName
-    engine: EnginePart = EnginePart(state="idle")
+    engine: EnginePart = EnginePart()
     trace: TraceNotePart | None = None
+    readings: list[RailReadingPart] = Field([], max_length=30)
     series: list[RailPointPart] = Field([], max_length=20_000)
 
 
-def core(part: RailPart, _rows: tuple[Noted, ...], _engine: Engine) -> RailSheet:
-    """The moments of the rail; they are one trace, and no readings."""
+def core(part: RailPart, rows: tuple[Noted, ...], engine: Engine) -> RailSheet:
+    """The moments of the rail, which are one trace, and the figures that were read."""
     factor = kpa_per(part.unit)
+    usual = "idle" if engine.starts else "cranking"
     return RailSheet(
+        engine=part.engine.state if part.engine.state in STATES else usual,
+        read=tuple(
+            (r.slot, r.first, r.second)
+            for r in rows
+            if r.first is not None and r.second is not None
+        ),
         series=tuple(
             (float(p.t_s), float(p.wanted) * factor, float(p.actual) * factor) for p in part.series
-        )
+        ),
     )
 
 
 def problems(part: RailPart, _engine: Engine, path: str) -> Iterator[Problem]:
-    """Time that does not go on, pressures beyond any rail."""
+    """Time that does not go on, a state that was read twice, pressures beyond any rail."""
+    states = [r.state for r in part.readings]
+    for m, reading in enumerate(part.readings):
+        here = f"{path}.readings[{m}]"
+        if reading.state in states[:m]:
+            yield Problem(
+                path=f"{here}.state", rule="one reading for each state", value=reading.state,
+                code="double",
+            )  # fmt: skip
+        yield from too_high(reading.wanted, part.unit, f"{here}.wanted")
+        yield from too_high(reading.actual, part.unit, f"{here}.actual")
     for m, point in enumerate(part.series):
         if m and point.t_s <= part.series[m - 1].t_s:
             yield Problem(
@@ -81,6 +110,8 @@ def more(result: RailResult, unit: str) -> dict[str, Any]:
 
 RAIL = FileKind(
     model=RailPart,
+    entries={"readings": RailReadingPart},
+    quantities=("wanted", "actual"),
     core=core,
     problems=problems,
     more=more,

@@ -21,7 +21,7 @@ from plumb.jobfile.models import (
     UnitName,
 )
 
-SupplyState = Literal["key_on", "running", "hose_off"]
+SupplyState = Literal["key_on", "cranking", "running", "hose_off"]
 
 
 class SupplyReadingPart(Part):

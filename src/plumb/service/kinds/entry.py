@@ -96,6 +96,25 @@ def burst(reading: NewReading, whole: WholeSheet) -> Figures:
     )  # fmt: skip
 
 
+def pair(reading: NewReading, whole: WholeSheet) -> Figures:
+    """What is wanted of a rail, and what is there: two pressures, either may be the greater."""
+    unit = whole.sheet.unit
+    made: dict[str, Any] = {}
+    asked: list[Question] = []
+    for name, called in (("first", "wanted"), ("second", "actual")):
+        text = getattr(reading, name)
+        if text is None:
+            raise refuse(called, "type both: what is wanted, then what is there", "", "missing")
+        pressure = Pressure.typed(text, unit, name)
+        made |= {f"{name}_typed": pressure.digits, f"{name}_kpa": pressure.kpa}
+        usual = Scale(unit=unit, step=0.0, fuel_system=whole.fuel_system, starts=())
+        asked += check_value(text, usual, field=name)
+    return Figures(
+        shape="burst", columns=made, questions=tuple(asked),
+        typed=f"{reading.first} {reading.second}",
+    )  # fmt: skip
+
+
 def _scale(whole: WholeSheet, row: str) -> Scale:
     """What the slip rules know: the gauge, and the other rows' figures."""
     factor = factor_of(whole.sheet.unit)
@@ -228,17 +247,13 @@ def _ticks(reading: NewReading, whole: WholeSheet) -> Figures:  # noqa: ARG001  
                  "noted on it")  # fmt: skip
 
 
-def _trace(reading: NewReading, whole: WholeSheet) -> Figures:  # noqa: ARG001  nothing is read
-    raise refuse("sheet", f"{BY_CODE[whole.sheet.kind].title} comes as a trace; bring in its CSV")
-
-
 SHAPES: Final[dict[str, Callable[[NewReading, WholeSheet], Figures]]] = {
     "burst": burst,
+    "pair": pair,
     "value": value,
     "stroke": stroke,
     "point": point,
     "words": seen,
     "form": _ticks,
-    "trace": _trace,
 }
 """How a reading is read by the shape of the sheet's entry."""

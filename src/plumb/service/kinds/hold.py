@@ -10,13 +10,14 @@ from plumb.core.measure.decision import State
 from plumb.core.measure.quantities import rounded
 from plumb.core.procedures.hold.analysis import KIND, HoldResult
 from plumb.core.procedures.hold.isolation import SOURCES, STEPS, board
+from plumb.core.procedures.kind import Setting
 from plumb.jobfile.kinds.kind import factor_of
 from plumb.service.kinds.entry import Figures, NewReading, point, word_of
 from plumb.service.kinds.kind import ScreenKind
 from plumb.service.kinds.knobs import ENGINE, SOURCE, Field, Get, Knob
 from plumb.service.kinds.shown import show
 from plumb.service.views.sheet import ForetoldView, HoldView, PlaceView, PointView, TryView
-from plumb.store.records import VehicleRecord, WholeSheet
+from plumb.store.records import WholeSheet
 
 
 def _limits(get: Get) -> str:
@@ -46,9 +47,9 @@ def read(reading: NewReading, whole: WholeSheet) -> Figures:
     return word_of(reading, [reading.word])
 
 
-def begins_with(_connection: Connection, vehicle: VehicleRecord) -> dict[str, Any]:
+def begins_with(_connection: Connection, setting: Setting) -> dict[str, Any]:
     """A common rail is held on its high side."""
-    return {"rail": "high"} if vehicle.fuel_system == "common_rail" else {}
+    return {"rail": "high"} if setting.fuel_system == "common_rail" else {}
 
 
 def more(whole: WholeSheet, result: HoldResult, unit: str) -> dict[str, Any]:

@@ -13,13 +13,14 @@ from sqlalchemy import Connection
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.procedures import BY_CODE, AnyKind, Result
+from plumb.core.procedures.kind import Setting
 from plumb.service.kinds.entry import Figures, NewReading
 from plumb.service.kinds.knobs import Field, Knob
 from plumb.service.kinds.shown import Noted, hundredths, one_figure
 from plumb.service.kinds.tracing import Tracing
 from plumb.service.stored.gauges import Gauge
 from plumb.service.views.sheet import ScaleView
-from plumb.store.records import ReadingRecord, VehicleRecord, WholeSheet
+from plumb.store.records import ReadingRecord, WholeSheet
 
 TONES: Final = {
     State.LOW: "low",
@@ -100,7 +101,7 @@ def bob_in_corridor(finding: Finding, _result: Any) -> float | None:  # noqa: AN
     return CORRIDOR * finding.deviation / finding.tolerance
 
 
-def _begins(_connection: Connection, _vehicle: VehicleRecord) -> dict[str, Any]:
+def _begins(_connection: Connection, _setting: Setting) -> dict[str, Any]:
     return {}
 
 
@@ -116,8 +117,8 @@ def _nothing_more(_row: RowOf, _result: Any) -> dict[str, Any]:  # noqa: ANN401
 class ScreenKind(Generic[R]):
     """One kind of sheet on the screen.
 
-    ``gauge`` is taken where the shop has none that fits; with ``own_gauge`` only another sheet of
-    the kind can lend its gauge.  ``begins_with`` are conditions of a new sheet.
+    ``gauge`` is taken where the shop has none that fits; with ``own_gauge``, or on a fuel system
+    that ``gauge_on`` names one for, only another sheet of the kind can lend its gauge.  ``begins_with`` are conditions of a new sheet.
 
     ``knobs`` are its conditions, ``form`` fields that are ticked on the sheet itself.  ``read`` reads
     a reading where the entry's shape does not say how, ``trace`` what is looked for in one.
@@ -133,7 +134,8 @@ class ScreenKind(Generic[R]):
     code: str
     gauge: Gauge | None = DIAL
     own_gauge: bool = False
-    begins_with: Callable[[Connection, VehicleRecord], dict[str, Any]] = _begins
+    gauge_on: Mapping[str, Gauge] = field(default_factory=dict)
+    begins_with: Callable[[Connection, Setting], dict[str, Any]] = _begins
     knobs: tuple[Knob, ...] = ()
     form: tuple[Field, ...] = ()
     read: Callable[[NewReading, WholeSheet], Figures] | None = None

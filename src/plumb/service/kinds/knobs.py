@@ -22,13 +22,17 @@ class Field:
 
 @dataclass(frozen=True, slots=True)
 class Knob:
-    """A knob: its name, its fields, and what it shows (from the fields' texts)."""
+    """A knob: its name, its fields, and what it shows (from the fields' texts).
+
+    With ``slot`` it is for one row of the sheet, and shown where that row is.
+    """
 
     name: str
     fields: tuple[Field, ...]
     shows: Callable[[Get], str]
     note: str = ""
     window: bool = False
+    slot: str = ""
 
 
 def or_none(text: str, unit: str = "", none: str = "?") -> str:

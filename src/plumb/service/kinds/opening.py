@@ -8,6 +8,7 @@ from sqlalchemy import Connection
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import decimals_shown, rounded, show_pressure
+from plumb.core.procedures.kind import Setting
 from plumb.core.procedures.opening.analysis import KIND, SEAT_BELOW_KPA, OpeningResult
 from plumb.core.procedures.opening.words import plan_words
 from plumb.jobfile.kinds.kind import factor_of
@@ -27,7 +28,7 @@ from plumb.service.kinds.shown import Noted
 from plumb.service.stored.gauges import Gauge
 from plumb.service.views.sheet import GhostView, NozzleView, ScaleView, TrailView
 from plumb.store import sheets as store
-from plumb.store.records import VehicleRecord, WholeSheet
+from plumb.store.records import WholeSheet
 
 FEW: Final = 20
 """So many sheets back a drawer of shims is looked for."""
@@ -39,7 +40,7 @@ def newest(connection: Connection) -> list[WholeSheet]:
     return store.sheets_by_id(connection, [s.id for s in stamps])[::-1]
 
 
-def begins_with(connection: Connection, _vehicle: VehicleRecord) -> dict[str, Any]:
+def begins_with(connection: Connection, _setting: Setting) -> dict[str, Any]:
     """The shims in the drawer as the shop last noted them, and the unit they are told in."""
     for whole in newest(connection):
         kept = whole.sheet.conditions

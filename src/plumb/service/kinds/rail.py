@@ -4,15 +4,20 @@ from decimal import Decimal
 from typing import Any, Final
 
 import numpy as np
+from sqlalchemy import Connection
 
 from plumb.core.measure.quantities import KPA_PER
-from plumb.core.procedures.rail.analysis import BEYOND, KIND, RailResult
+from plumb.core.procedures.kind import Setting
+from plumb.core.procedures.rail.analysis import BEYOND, KIND, NAMES, RailResult
+from plumb.core.procedures.rail.words import told_in
 from plumb.core.traces.evenly import evenly, thinned
 from plumb.jobfile.tracecolumns import kpa, seconds, unit_of
 from plumb.jobfile.tracefile import TraceTable
-from plumb.service.kinds.kind import ScreenKind
+from plumb.service.kinds.kind import ScreenKind, hangs_by_share
 from plumb.service.kinds.knobs import ENGINE
+from plumb.service.kinds.shown import Noted
 from plumb.service.kinds.tracing import Found, Tracing, Wanted, body_of, channel
+from plumb.service.views.sheet import ScaleView
 from plumb.store.records import WholeSheet
 
 MOST_POINTS: Final = 2000
@@ -62,14 +67,46 @@ def from_sheet(whole: WholeSheet) -> dict[str, Any]:
     return {"from_s": times[0], "to_s": times[-1], "channels": channels}
 
 
+def scale(_result: RailResult, _unit: str) -> ScaleView:
+    """Per cent of what is wanted."""
+    edge = 100.0 * BEYOND
+    return ScaleView(
+        relative=True, unit="% of wanted", centre=0.0, low=-edge, high=edge, decimals=0
+    )
+
+
 def more(_whole: WholeSheet, result: RailResult, _unit: str) -> dict[str, Any]:
     """How many moments there are."""
-    return {"measured": len(result.sheet.series)}
+    return {"measured": len(result.sheet.series) + len(result.sheet.read)}
+
+
+def begins_with(_connection: Connection, setting: Setting) -> dict[str, Any]:
+    """An engine that does not start is cranked."""
+    return {} if setting.starts else {"engine": {"state": "cranking"}}
+
+
+def cells(row: Noted, _result: RailResult) -> list[str]:
+    """What is wanted and what is there."""
+    if not row.readings:
+        return ["", ""]
+    last = row.readings[-1]
+    return [
+        (typed or "") if last.unit == row.unit else told_in(kpa or 0.0, row.unit).partition(" ")[0]
+        for kpa, typed in (
+            (last.first_kpa, last.first_typed), (last.second_kpa, last.second_typed)
+        )
+    ]  # fmt: skip
 
 
 RAIL = ScreenKind(
     code=KIND,
     gauge=None,
+    begins_with=begins_with,
+    columns=("wanted", "actual"),
+    names=NAMES,
+    cells=cells,
+    hangs=hangs_by_share,
+    scale=scale,
     knobs=(ENGINE,),
     trace=Tracing(
         words="Bring in a trace of the rail", find=follow, from_sheet=from_sheet, band=BEYOND

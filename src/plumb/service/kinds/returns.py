@@ -1,8 +1,12 @@
 """The return volumes on the screen."""
 
 from decimal import Decimal
+from typing import Any
+
+from sqlalchemy import Connection
 
 from plumb.core.measure.quantities import plain
+from plumb.core.procedures.kind import Setting
 from plumb.core.procedures.returns.analysis import KIND, ReturnResult, allowed_share
 from plumb.service.kinds.kind import ScreenKind, cell_of_value, hangs_by_share
 from plumb.service.kinds.knobs import SOURCE, Field, Get, Knob, or_none
@@ -23,9 +27,15 @@ def scale(result: ReturnResult, _unit: str) -> ScaleView:
     return ScaleView(relative=True, unit="%", centre=0.0, low=None, high=high, decimals=0)
 
 
+def begins_with(_connection: Connection, setting: Setting) -> dict[str, Any]:
+    """An engine that does not start is cranked."""
+    return {} if setting.starts else {"state": "cranking"}
+
+
 RETURNS = ScreenKind(
     code=KIND,
     gauge=Gauge(name="tubes", unit="ml", step="1"),
+    begins_with=begins_with,
     knobs=(
         Knob(
             "Spell",

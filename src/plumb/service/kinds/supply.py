@@ -1,12 +1,13 @@
 """The supply pressure on the screen: a row a state of the engine."""
 
-from typing import Any
+from typing import Any, Final
 
 from plumb.core.measure.finding import Finding
 from plumb.core.procedures.supply.analysis import KIND, NAMES, SupplyResult
 from plumb.service.kinds.kind import At, ScreenKind
 from plumb.service.kinds.knobs import ENGINE, Field, Knob, between
 from plumb.service.kinds.shown import hundredths
+from plumb.service.stored.gauges import Gauge
 from plumb.service.views.sheet import FormView
 from plumb.store.records import WholeSheet
 
@@ -24,6 +25,7 @@ def _window_knob(state: str, name: str) -> Knob:
             between(get, f"windows.{state}.low", f"windows.{state}.high", "{unit}") or "unknown"
         ),
         window=True,
+        slot=state,
     )
 
 
@@ -46,8 +48,15 @@ def more(whole: WholeSheet, _result: SupplyResult, _unit: str) -> dict[str, Any]
     }  # fmt: skip
 
 
+LOW_SIDE: Final = Gauge(name="low-side gauge", unit="bar", step="0.1")
+"""Before a high-pressure pump another gauge hangs than on its rail."""
+
 SUPPLY = ScreenKind(
     code=KIND,
+    gauge_on={
+        "common_rail": LOW_SIDE,
+        "direct": LOW_SIDE,
+    },
     knobs=(*(_window_knob(state, name) for state, name in NAMES.items()), ENGINE),
     form=(Field("pump", "Pump", "text"),),
     columns=("reads",),

@@ -106,7 +106,9 @@ def route(
     for kind in route_of(vehicle.fuel_system):
         code = kind.code
         mine = [w for w in sheets if w.sheet.kind == code]
-        knots += [_there(w, by_key[w.sheet.key], n, result) for n, w in enumerate(mine)]
+        knots += [
+            _there(w, by_key[w.sheet.key], n, result, aside) for n, w in enumerate(mine)
+        ]
         if not mine and (not kind.optional or code == wanted or code in aside):
             state = "aside" if code in aside else "next" if code == wanted else "open"
             sub = aside.get(code, _why_cold(kind, result) if state == "open" else "next")
@@ -125,17 +127,26 @@ def _why_cold(kind: AnyKind, result: JobResult) -> str:
     return "engine hot: corrected, or tomorrow" if hot else "cold engine"
 
 
-def _there(whole: WholeSheet, sheet: Result, position: int, result: JobResult) -> KnotView:
+def _there(
+    whole: WholeSheet,
+    sheet: Result,
+    position: int,
+    result: JobResult,
+    aside: Mapping[str, str],
+) -> KnotView:
+    """A sheet that is there; one that was opened and set aside before anything was noted is aside."""
     step = result.next_step
     asked = step is not None and step.kind == whole.sheet.kind
     waits = SCREEN_KINDS[sheet.kind].waits(sheet)
     state = "now" if not sheet.begun or waits or asked else "done"
+    if not sheet.begun and sheet.kind in aside:
+        state = "aside"
     return KnotView(
         sheet_id=whole.sheet.id,
         key=whole.sheet.key,
         kind=whole.sheet.kind,
         title=kind_of(sheet).title + (" again" if position else ""),
-        sub=knot_words(whole, sheet),
+        sub=aside[sheet.kind] if state == "aside" else knot_words(whole, sheet),
         state=state,
     )
 

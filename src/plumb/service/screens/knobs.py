@@ -6,6 +6,7 @@ from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.conditions import shown
 from plumb.service.kinds.knobs import Field
 from plumb.service.kinds.shims import shim_unit
+from plumb.service.stored.parts import shown_slots
 from plumb.service.views.sheet import FieldView, KnobView, OptionView
 from plumb.store.records import WholeSheet
 
@@ -26,7 +27,8 @@ def knob_views(whole: WholeSheet) -> list[KnobView]:
     sheet = whole.sheet
     data = {**sheet.conditions, "gauge": sheet.conditions.get("meter") or {}}
     length = shim_unit(whole)
-    knobs = SCREEN_KINDS[sheet.kind].knobs
+    rows = shown_slots(whole)
+    knobs = [k for k in SCREEN_KINDS[sheet.kind].knobs if not k.slot or k.slot in rows]
     texts = {f.key: shown(data, f, length) for knob in knobs for f in knob.fields}
 
     def told(text: str) -> str:

@@ -5,12 +5,13 @@ from operator import attrgetter
 from typing import Final
 
 from plumb.core.measure.decision import State
-from plumb.core.measure.finding import Finding
+from plumb.core.measure.finding import Finding, unread
 from plumb.core.procedures import Result
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.kind import RowOf
 from plumb.service.kinds.shims import shim_unit, shown_shim
 from plumb.service.kinds.shown import Noted, figure
+from plumb.service.stored.parts import shown_slots
 from plumb.service.views.sheet import ReadingView, RowView
 from plumb.store.records import InjectorRecord, ReadingRecord, WholeSheet
 
@@ -19,8 +20,8 @@ _SETTLED: Final = frozenset({State.IN_PLUMB, State.LOW, State.HIGH, State.OPEN})
 _SHOWN: Final = 4
 """So many readings go with a row; all of them are there for the asking, see :func:`passes_of`."""
 _NUMBER: Final = attrgetter("number")
-_WITHOUT_ROWS: Final = frozenset({"form", "point", "trace"})
-"""Entries that are no rows: ticks, a curve, a trace."""
+_WITHOUT_ROWS: Final = frozenset({"form", "point"})
+"""Entries that are no rows: ticks, a curve."""
 
 
 def reading_view(
@@ -67,9 +68,10 @@ def row_views(
         return []
     findings = {f.row: f for f in result.findings}
     if entry.slots:
+        on = (whole, result, unit, ran_at)
         return [
-            _row(findings[slot], None, _on_slot(whole, slot), (whole, result, unit, ran_at))
-            for slot in entry.slots
+            _row(findings.get(slot) or unread(slot), None, _on_slot(whole, slot), on)
+            for slot in shown_slots(whole)
         ]
     by_injector = _by_injector(whole)
     return [

@@ -16,7 +16,7 @@ from plumb.service.screens.entry import entry_view
 from plumb.service.screens.knobs import knob_views
 from plumb.service.screens.rows import row_views
 from plumb.service.stored.analysis import analysed
-from plumb.service.stored.parts import has_rule, units_of
+from plumb.service.stored.parts import has_rule, setting_of, units_of
 from plumb.service.views.sheet import (
     GaugeView,
     LineView,
@@ -86,6 +86,7 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
     sheet, shown = whole.sheet, _shown_in(whole, unit)
     screen = SCREEN_KINDS[sheet.kind]
     kind, result = screen.kind, analysed(whole, thresholds)
+    told = kind.told(setting_of(whole))
     last_run = ran_at(whole)
     rows = row_views(whole, result, shown, last_run)
     last_taken = max((r.taken_at for r in whole.readings), default=sheet.taken_at)
@@ -97,14 +98,15 @@ def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = Non
         job_number=whole.job_number,
         kind=sheet.kind,
         title=kind.title,
-        sub=kind.how,
-        care=kind.care,
+        sub=told.how,
+        care=told.care,
         version=sheet.version,
         closed=whole.closed,
         taken=sheet.taken_typed,
         unit=shown,
         units=units_of(sheet.kind),
         fuel_system=whole.fuel_system,
+        starts=whole.starts,
         gauge=gauge_of(whole),
         rule=_rule_of(whole),
         knobs=knob_views(whole),

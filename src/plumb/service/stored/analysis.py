@@ -7,6 +7,7 @@ from typing import Any, Final
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.procedures import Result
+from plumb.core.procedures.walk.spoken import words_in
 from plumb.core.weigh.job import Job, JobResult, analyse_sheet, weigh
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.stored.parts import engine_of, head_of, noted_on
@@ -23,7 +24,7 @@ def analysed(whole: WholeSheet, thresholds: Thresholds) -> Result:
     labels = tuple(i.label for i in whole.injectors)
     key = (
         sheet.id, sheet.version, sheet.taken_at, labels, len(whole.readings), whole.learnt,
-        thresholds,
+        whole.starts, thresholds,
     )  # fmt: skip
     with _lock:
         if key in _kept:
@@ -55,6 +56,7 @@ def weighed(
             fuel_system=fuel_system,
             feeds={i.label: i.feed for i in injectors if i.feed},
             banks={i.label: i.bank for i in injectors if i.bank},
+            said=words_in(job.complaint),
             set_aside=frozenset(s["kind"] for s in job.set_aside or ()),
         ),
         tuple((whole.sheet.key, analysed(whole, thresholds)) for whole in sheets),

@@ -15,6 +15,8 @@ from pydantic import BaseModel, ValidationError
 from plumb.core.measure.problems import PlumbError
 from plumb.core.measure.quantities import plain
 from plumb.core.measure.readings import Mark, Noted
+from plumb.core.procedures import BY_CODE
+from plumb.core.procedures.kind import Setting
 from plumb.jobfile.kinds import FILE_KINDS, Engine
 from plumb.jobfile.kinds.kind import factor_of, slot_of
 from plumb.jobfile.models import GaugePart, RulePart, SheetPart
@@ -110,6 +112,8 @@ def reading_json(
         "pass": reading.number,
         "first": _number(reading.first_typed),
         "second": _number(reading.second_typed),
+        "wanted": _number(reading.first_typed),
+        "actual": _number(reading.second_typed),
         "value": _number(reading.value_typed),
         "seen": reading.word,
         "outcome": reading.word,
@@ -185,7 +189,22 @@ def engine_of(whole: WholeSheet) -> Engine:
     return Engine(
         labels=tuple(i.label for i in whole.injectors),
         cylinders={i.label: i.cylinder for i in whole.injectors},
+        starts=whole.starts,
     )
+
+
+def setting_of(whole: WholeSheet) -> Setting:
+    """The engine that a stored sheet is read on."""
+    return Setting(fuel_system=whole.fuel_system, starts=whole.starts)
+
+
+def shown_slots(whole: WholeSheet) -> tuple[str, ...]:
+    """The rows of a sheet whose rows are no injectors: what this engine has, and what was noted."""
+    kind = BY_CODE[whole.sheet.kind]
+    asked = kind.told(setting_of(whole)).slots
+    windows = whole.sheet.conditions.get("windows") or {}
+    noted = {r.slot for r in whole.readings} | set(windows)
+    return tuple(slot for slot in kind.entry.slots if slot in asked or slot in noted)
 
 
 def checked(data: dict[str, Any]) -> SheetPart:
@@ -263,17 +282,11 @@ def count_of(part: SheetPart) -> int:
 
 def _figure_columns(entry: BaseModel, factor: float) -> dict[str, Any]:
     """The figures of a reading as they were typed, and those that are reckoned with."""
-    typed = {
-        name: getattr(entry, name, None)
-        for name in (
-            "first",
-            "second",
-            "value",
-            "t_s",
-            "fires_at",
-            "shim_mm",
-        )
-    }
+    names = ("first", "second", "value", "t_s", "fires_at", "shim_mm")
+    typed = {name: getattr(entry, name, None) for name in names}
+    if "wanted" in type(entry).model_fields:
+        # Two pressures of the rail stand in the columns of two pressures of a burst.
+        typed |= {"first": getattr(entry, "wanted"), "second": getattr(entry, "actual")}  # noqa: B009
     made: dict[str, Any] = {
         f"{_COLUMN.get(name, name)}_typed": plain(v) for name, v in typed.items() if v is not None
     }
@@ -341,7 +354,7 @@ def ids_of(injectors: tuple[InjectorRecord, ...]) -> dict[str, int]:
 def shape_of(model: type[BaseModel]) -> str:
     """Which columns a reading fills: burst, value, point or word."""
     names = model.model_fields
-    if "first" in names:
+    if "first" in names or "wanted" in names:
         return "burst"
     if "t_s" in names:
         return "point"

@@ -213,7 +213,8 @@ def _change(engine: Engine, number: str, change: JobChange) -> None:
             values["version"] = job.version + 1
         if change.closed is not None:
             values["closed_at"] = now() if change.closed else None
-            # A sheet says whether it takes figures: whoever has it open looks again.
+        if change.closed is not None or change.complaint is not None:
+            # A sheet says whether it takes figures, and whether the engine starts.
             sheet_store.touch_sheets_of(connection, job.id)
         if change.aside is not None:
             values["set_aside"] = _aside(job, vehicle, change.aside)

@@ -8,6 +8,8 @@ from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import PlumbError, Problem
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.procedures import route
+from plumb.core.procedures.kind import Setting
+from plumb.core.procedures.walk.spoken import starts
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.kinds import SCREEN_KINDS, AnyScreenKind
 from plumb.service.screens.sheet import sheet_view
@@ -50,27 +52,32 @@ def start_sheet(
     data: dict[str, Any] = {"kind": code, "id": _free_key(connection, job.id)}
     fields = FILE_KINDS[code].model.model_fields
     if "gauge" in fields:
-        chosen = gauge or _usual_gauge(connection, job.id, screen)
+        chosen = gauge or _usual_gauge(connection, job.id, screen, vehicle.fuel_system)
         data |= {"unit": chosen.unit, "gauge": gauge_json(chosen)}
     elif "unit" in fields:
         data["unit"] = screen.kind.unit
-    data |= screen.begins_with(connection, vehicle)
+    noted = store.complaint_noted(connection, job.id)
+    setting = Setting(fuel_system=vehicle.fuel_system, starts=starts(job.complaint, noted))
+    data |= screen.begins_with(connection, setting)
     data |= {name: [] for name in ("readings",) if name in fields}
     values = sheet_columns(checked(data), job.id, vehicle.id)
     return store.add_sheet(connection, {**values, "request_id": request_id})
 
 
-def _usual_gauge(connection: Connection, job_id: int, screen: AnyScreenKind) -> Gauge:
+def _usual_gauge(
+    connection: Connection, job_id: int, screen: AnyScreenKind, fuel_system: str
+) -> Gauge:
     """The gauge of the job's last sheet of this kind of unit, else the shelf's first, else plain."""
-    plain = screen.gauge or Gauge(name="", unit=screen.kind.unit, step="1")
+    own = screen.gauge_on.get(fuel_system)
+    plain = own or screen.gauge or Gauge(name="", unit=screen.kind.unit, step="1")
     pressure = plain.unit in KPA_PER
 
     def fits(unit: str) -> bool:
         return unit == plain.unit or (pressure and unit in KPA_PER)
 
-    if screen.own_gauge:
-        # A dial from the rail does not reach so far: only a gauge of the kind's own will do.
-        stamps = store.stamps_of_kind(connection, screen.code)[-1:]
+    if screen.own_gauge or own:
+        # A dial from elsewhere does not reach so far, or too far: only a gauge of the kind's own does.
+        stamps = store.stamps_of_kind(connection, screen.code, fuel_system if own else "")[-1:]
         last = store.sheets_by_id(connection, [s.id for s in stamps])
         return _gauge_of(last[0]) if last else plain
     for whole in reversed(store.sheets_of(connection, job_id)):

@@ -170,7 +170,7 @@ def _place(reading: NewReading, whole: WholeSheet, entry: Entry) -> tuple[int | 
         if reading.injector not in entry.slots:
             raise refuse("injector", "a state: " + ", ".join(entry.slots), reading.injector)
         return None, reading.injector
-    if entry.shape in {"form", "trace"}:
+    if entry.shape == "form":
         return None, None
     return injector_of(whole, reading.injector).id, None
 

@@ -97,6 +97,9 @@ def change_sheet(
         values = _changed(whole, change)
         if values:
             store.change_sheet(connection, sheet_id, values)
+            if "complaint" in change.put:
+                # What an engine that does not start is told holds for all of its sheets.
+                store.touch_sheets_of(connection, whole.sheet.job_id)
             whole = known_sheet(connection, sheet_id)
     return sheet_view(whole, thresholds, unit)
 

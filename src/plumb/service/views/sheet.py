@@ -356,6 +356,7 @@ class SheetView:
     unit: str
     units: list[str]
     fuel_system: str
+    starts: bool
     gauge: GaugeView
     rule: RuleOfSheetView
     knobs: list[KnobView]

@@ -10,7 +10,6 @@ import { Head, SavedState } from "../../ui/Head";
 import { Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { RowsSheet } from "../sheet/SheetView";
-import { TraceSlot } from "../trace/TraceSlot";
 import { Closing } from "./Closing";
 import { RouteLine } from "./Route";
 import { SaysPanel } from "./SaysPanel";
@@ -172,7 +171,7 @@ interface SheetProps {
 
 /** The sheet in the middle: its name, its conditions, and what its kind is entered with. */
 function Sheet({ sheet, vehicle, children }: SheetProps) {
-  const rows = !["form", "point", "trace"].includes(sheet.entry.shape);
+  const rows = !["form", "point"].includes(sheet.entry.shape);
   return (
     <>
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
@@ -184,8 +183,6 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
         <WalkSheet sheet={sheet} />
       ) : sheet.entry.shape === "point" ? (
         <HoldSheet sheet={sheet} />
-      ) : sheet.entry.shape === "trace" ? (
-        <TraceSlot sheet={sheet} />
       ) : (
         <RowsSheet sheet={sheet} vehicle={vehicle} beneath={children} />
       )}

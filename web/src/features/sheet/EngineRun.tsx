@@ -38,21 +38,26 @@ function useRun(sheet: SheetView) {
 }
 
 /** Which cylinders hold raw fuel, and what that asks for. */
-function RawFuel({ raw }: { raw: RowView[] }) {
+function RawFuel({ raw, starts }: { raw: RowView[]; starts: boolean }) {
   return (
     <>
       Raw fuel in cylinder{raw.length === 1 ? "" : "s"}{" "}
       <b>{raw.map((r) => r.injector).join(", ")}</b>, one burst used in this key cycle.{" "}
-      {raw.some((r) => r.raw > 1) && <b>Two bursts without a run can lock a cylinder. </b>}
-      Run the engine before the next burst there.
+      {raw.some((r) => r.raw > 1) && <b>Two bursts in a row can lock a cylinder. </b>}
+      {starts
+        ? "Run the engine before the next burst there."
+        : "This engine does not burn it: fuel and ignition off, plugs out, crank it clear before the next burst there."}
     </>
   );
 }
 
 export function EngineRun({ sheet }: { sheet: SheetView }) {
   const { left, setLeft, done, trouble } = useRun(sheet);
-  useKey("e", () => setLeft((now) => (now === null ? RUN_S : null)));
   const raw = sheet.rows.filter((r) => r.raw > 0);
+  useKey("e", () => {
+    if (sheet.starts) setLeft((now) => (now === null ? RUN_S : null));
+    else if (raw.length > 0) done();
+  });
   if (raw.length === 0 && left === null) return null;
   return (
     <section
@@ -63,10 +68,14 @@ export function EngineRun({ sheet }: { sheet: SheetView }) {
         {left !== null ? (
           <b>Engine running, {left} s to go. Then key off, and the next burst.</b>
         ) : (
-          <RawFuel raw={raw} />
+          <RawFuel raw={raw} starts={sheet.starts} />
         )}
       </p>
-      {left === null ? (
+      {!sheet.starts ? (
+        <button className="slab-knob" onClick={done}>
+          <Kbd>E</Kbd> They were cleared
+        </button>
+      ) : left === null ? (
         <button className="slab-knob" onClick={() => setLeft(RUN_S)}>
           <Kbd>E</Kbd> Count {RUN_S} s of engine
         </button>

@@ -1,7 +1,7 @@
 /** The entry line: always in the same place, big enough to read from the driver's seat. */
 import { useState } from "react";
 import type { SheetView } from "../../api/client";
-import { hasPasses, marksOf, strokesOf, typedUnit, type Draft } from "./entry/draft";
+import { hasPasses, marksOf, paired, strokesOf, typedUnit, type Draft } from "./entry/draft";
 import { fieldKey } from "./entryKeys";
 import { Ask, Box, Knob, NoteField, Pad } from "./EntryParts";
 import { shapeOf } from "./shapes";
@@ -66,7 +66,7 @@ export function EntryLine(props: Props) {
 function pressPad(key: string, active: Field, sheet: SheetView, entry: Entry): void {
   const { draft, setDraft } = entry;
   if (key === "next") {
-    const whole = draft.first.length > 3 || sheet.entry.shape !== "burst";
+    const whole = draft.first.length > 3 || !paired(sheet);
     if (active === "first" && !whole) entry.secondField.current?.focus();
     else entry.submit();
     return;

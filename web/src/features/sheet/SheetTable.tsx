@@ -27,7 +27,7 @@ import {
   type Scale,
   type Tone,
 } from "../../ui/PlumbChart";
-import { provisional, type WaitingReading } from "./entry/draft";
+import { paired, provisional, type WaitingReading } from "./entry/draft";
 import { hasInjectors, rowNoun } from "./asks";
 import type { Entry } from "./useEntry";
 
@@ -178,7 +178,10 @@ function hangingOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined)
 /** The figures of a row: what the server says, or what waits to be saved. */
 function cellsOf(row: RowView, sheet: SheetView, waits: ReadingIn | undefined): string[] {
   if (!waits) return row.cells.map((c) => c || "·");
-  if (sheet.entry.shape === "burst") return [waits.first ?? "–", waits.second ?? "–", "…"];
+  if (paired(sheet)) {
+    const two = [waits.first ?? "–", waits.second ?? "–"];
+    return sheet.columns.map((_, n) => two[n] ?? "…");
+  }
   const shims = waits.shim ?? row.nozzle?.shim ?? "";
   return sheet.columns.map((_, n) =>
     n === 0 ? (waits.value ?? waits.mark ?? "–") : sheet.entry.shape === "stroke" ? shims : "…",

@@ -19,6 +19,7 @@ interface CsvProps {
 export function CsvTools({ sheet, open, onOpen }: CsvProps) {
   const quantities: Record<string, string> = {
     burst: "first or second",
+    pair: "wanted or actual",
     point: "t_s or value",
     stroke: "value, shim_mm, seat, sound or spray",
   };

@@ -1,7 +1,7 @@
 /** The keys of the entry line: letters are commands, because figures have none. */
 import type { KeyboardEvent } from "react";
 import type { SheetView } from "../../api/client";
-import { hasPasses, marksOf } from "./entry/draft";
+import { hasPasses, marksOf, paired } from "./entry/draft";
 import { answerOf } from "./entry/refused";
 import { hasUnit } from "../../lib/slips";
 import { shapeOf } from "./shapes";
@@ -91,7 +91,7 @@ export function fieldKey(
   if (e.key === "Enter") {
     e.preventDefault();
     const short = draft.second === "" && draft.first.trim().length <= 2;
-    if (sheet.entry.shape === "burst" && field === "first" && short) {
+    if (paired(sheet) && field === "first" && short) {
       if (draft.first !== "") secondField.current?.focus();
     } else entry.submit();
   } else if (e.key === " ") {

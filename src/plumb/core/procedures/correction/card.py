@@ -7,13 +7,19 @@ from plumb.core.procedures.correction.analysis import KIND, analyse_corrections
 from plumb.core.procedures.correction.facts import MAKES, facts
 from plumb.core.procedures.correction.words import because, headline, notes, state
 from plumb.core.procedures.correction.working import working
-from plumb.core.procedures.kind import Effort, Entry, Kind, Place, unread
+from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told, unread
 
 CORRECTION: Final = Kind(
     code=KIND,
     title="Corrections",
     how="engine warm and idling, as the controller shows them",
     care=WHILE_IDLING + LAST,
+    on={
+        NO_START: Told(
+            how="only on an engine that idles: crank for humps, rail pressure and returns instead",
+            measure="These need an engine that idles. While cranking: humps, rail pressure, returns.",
+        ),
+    },
     straight="corrections",
     measure="At idle, warm, as the controller shows them.",
     places={"common_rail": Place(order=30)},

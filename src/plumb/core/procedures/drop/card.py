@@ -10,7 +10,7 @@ from plumb.core.procedures.cautions import FUEL, LAST
 from plumb.core.procedures.drop.analysis import KIND
 from plumb.core.procedures.drop.facts import MAKES, facts
 from plumb.core.procedures.drop.words import state
-from plumb.core.procedures.kind import Effort, Entry, Kind, petrol
+from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Told, petrol
 
 DROP: Final = Kind(
     code=KIND,
@@ -19,6 +19,14 @@ DROP: Final = Kind(
     care=FUEL
     + " A burst leaves raw fuel in its cylinder: run the engine before the next one there, "
     "or it can lock." + LAST,
+    on={
+        NO_START: Told(
+            care=FUEL
+            + " A burst leaves raw fuel in its cylinder, and this engine does not burn it: one burst "
+            "a cylinder, then clear it (fuel and ignition off, plugs out, cranked) before another "
+            "one there, or it can lock." + LAST
+        ),
+    },
     head="Flow against the set",
     straight="drop sheet",
     places=petrol(70),

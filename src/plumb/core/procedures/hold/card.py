@@ -2,21 +2,29 @@
 
 from typing import Final
 
-from plumb.core.procedures.cautions import FUEL, LAST
+from plumb.core.procedures.cautions import FUEL, JETS, LAST
 from plumb.core.procedures.hold.analysis import KIND, analyse_hold
 from plumb.core.procedures.hold.asks import asks
 from plumb.core.procedures.hold.facts import MAKES, facts
 from plumb.core.procedures.hold.words import because, headline, notes, state
 from plumb.core.procedures.hold.working import working
-from plumb.core.procedures.kind import Effort, Entry, Kind, Place, petrol
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, petrol
+
+_CARE: Final = FUEL + " Relieve the rail before the gauge comes off; a hot manifold lights fuel."
 
 HOLD: Final = Kind(
     code=KIND,
     title="Hold",
     how="pump off, pressure against time",
-    care=FUEL + " Relieve the rail before the gauge comes off; a hot manifold lights fuel. "
-    "High-pressure fuel goes through skin: never feel for a leak, any jet wound is a "
-    "hospital matter at once." + LAST,
+    care=_CARE + LAST,
+    on={
+        "direct": Told(care=_CARE + JETS + LAST),
+        "common_rail": Told(
+            how="the tester cranks and shuts off: the rail at shut-off, 10 s and 60 s",
+            care="Cranking: clear of belts, gearbox in neutral. Wait until the rail is empty before "
+            "anything is opened; catch and wipe what comes." + JETS + LAST,
+        ),
+    },
     places=petrol(30) | {"common_rail": Place(order=60)},
     effort=Effort(once=6.0),
     of_engine=True,

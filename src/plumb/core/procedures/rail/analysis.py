@@ -1,4 +1,7 @@
-"""Rail pressure, wanted against actual: bias, swing, strongest frequency, and whether it surges.
+"""Rail pressure, wanted against actual.
+
+From a trace bias, swing, strongest frequency, and whether it surges; from figures that were read,
+whether it lies low or high in that state of the engine.
 
 A rail that surges moves every cylinder's correction, so it is settled before any of them is judged.
 
@@ -9,16 +12,23 @@ A rail that surges moves every cylinder's correction, so it is settled before an
 ('surges', 1.5)
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 import scipy  # its parts load when first used: all at once cost every start a second
 
-from plumb.core.measure.decision import Thresholds
-from plumb.core.measure.finding import Finding
+from plumb.core.compare.window_rule import decide_window, outside_window
+from plumb.core.measure.decision import State, Thresholds
+from plumb.core.measure.finding import Finding, unread
+from plumb.core.measure.readings import Window
 
 KIND: Final = "rail_pressure"
+STATES: Final = ("cranking", "idle", "raised")
+NAMES: Final = {"cranking": "Cranking", "idle": "At idle", "raised": "A little above"}
+"""The states of the engine in which figures are read, and what they are called."""
+READ_TO: Final = 0.01
+"""A figure of the controller is known to a hundredth of what is wanted; common practice, no source."""
 BEYOND: Final = 0.10
 """So far from what is wanted is too far; common practice, no source."""
 SHARE: Final = 0.05
@@ -30,13 +40,20 @@ CLEAR: Final = 0.3
 _SLOWEST_CYCLES: Final = 2.0
 
 Series = tuple[tuple[float, float, float], ...]
+Read = tuple[tuple[str, float, float], ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RailSheet:
-    """What is put in: moments as (s, kPa wanted, kPa actual), in the order of time."""
+    """What is put in: moments as (s, kPa wanted, kPa actual) in the order of time.
 
-    series: Series
+    ``read`` are figures as (state of the engine, kPa wanted, kPa actual), ``engine`` is the state in
+    which the trace was taken.
+    """
+
+    series: Series = ()
+    read: Read = ()
+    engine: str = "idle"
 
     @property
     def kind(self) -> str:
@@ -64,6 +81,7 @@ class RailResult:
     frequency_hz: float | None
     duration_s: float
     thresholds: Thresholds
+    findings: tuple[Finding, ...] = ()
 
     @property
     def kind(self) -> str:
@@ -72,13 +90,22 @@ class RailResult:
 
     @property
     def begun(self) -> bool:
-        """Whether there is any moment of the rail."""
-        return bool(self.sheet.series)
+        """Whether there is any moment or figure of the rail."""
+        return bool(self.sheet.series or self.sheet.read)
 
     @property
-    def findings(self) -> tuple[Finding, ...]:
-        """None: the rail belongs to no injector."""
-        return ()
+    def by_figures(self) -> bool:
+        """Whether what is said rests on figures that were read, and not on a trace."""
+        return self.state not in {"", "too_short"} and not self.sheet.series
+
+    @property
+    def off_in(self) -> str:
+        """The state of the engine in which it lies off, empty where it does not."""
+        off = {State.LOW: "low", State.HIGH: "high"}
+        for f in self.findings:
+            if off.get(f.state) == self.state:
+                return f.place
+        return self.sheet.engine if self.state in {"surges", "low", "high"} else ""
 
     @property
     def passed(self) -> bool:
@@ -87,7 +114,43 @@ class RailResult:
 
 
 def analyse_rail(sheet: RailSheet, thresholds: Thresholds = Thresholds()) -> RailResult:
-    """Judge the rail: surging comes first, then a rail that lies low or high throughout."""
+    """Judge the rail: surging comes first, then a rail that lies low or high throughout.
+
+    Where the trace says nothing against it, figures that were read do.
+    """
+    traced = _of_trace(sheet, thresholds)
+    last = {name: (wanted, actual) for name, wanted, actual in sheet.read}
+    findings = tuple(_finding(name, *last[name], thresholds) for name in STATES if name in last)
+    read = [f.state for f in findings]
+    state = traced.state
+    if state in {"", "good", "too_short"} and read:
+        if State.LOW in read:
+            state = "low"
+        elif State.HIGH in read:
+            state = "high"
+        elif State.UNSETTLED in read:
+            state = "unsettled"
+        else:
+            state = "good"
+    return replace(traced, state=state, findings=findings)
+
+
+def _finding(name: str, wanted: float, actual: float, thresholds: Thresholds) -> Finding:
+    """A figure that was read, held against a tenth round what is wanted."""
+    if wanted <= 0.0:
+        # Nothing is wanted of the rail: there is nothing to hold it against.
+        return replace(unread(name), value=actual, passes=1)
+    u = READ_TO * wanted
+    window = Window(low=(1.0 - BEYOND) * wanted, high=(1.0 + BEYOND) * wanted)
+    return replace(
+        unread(name),
+        state=decide_window(actual, u, window, thresholds),
+        value=actual, reference=wanted, deviation=actual / wanted - 1.0, u=READ_TO,
+        tolerance=BEYOND, probability_out=outside_window(actual, u, window), passes=1,
+    )  # fmt: skip
+
+
+def _of_trace(sheet: RailSheet, thresholds: Thresholds) -> RailResult:
     rows = np.asarray(sheet.series, dtype=float).reshape(-1, 3)
     t, wanted, actual = rows[:, 0], rows[:, 1], rows[:, 2]
     duration = float(t[-1] - t[0]) if len(t) else 0.0

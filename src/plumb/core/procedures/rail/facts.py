@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from plumb.core.measure.fact import Fact
-from plumb.core.procedures.rail.analysis import RailResult
+from plumb.core.procedures.rail.analysis import NAMES, RailResult
 
 _SAID: Final = {
     "good": "the rail follows what is wanted",
@@ -17,5 +17,11 @@ MAKES: Final = {f"rail_{state}": said for state, said in _SAID.items()}
 
 def facts(key: str, result: RailResult) -> Iterator[Fact]:
     """How the rail follows what is wanted; nothing from a trace that is too short."""
-    if result.state in _SAID:
-        yield Fact(code=f"rail_{result.state}", injector="", sheet=key, text=_SAID[result.state])
+    if result.state not in _SAID:
+        return
+    text = _SAID[result.state]
+    if result.off_in:
+        text += f", {NAMES[result.off_in][0].lower()}{NAMES[result.off_in][1:]}"
+    if result.state == "good" and result.by_figures:
+        text += ", by figures that were read"
+    yield Fact(code=f"rail_{result.state}", injector="", sheet=key, text=text)

@@ -1,9 +1,10 @@
 """What the rail pressure says."""
 
+from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KPA_PER, rounded
-from plumb.core.measure.text import NOTHING_YET, Span
-from plumb.core.procedures.rail.analysis import RailResult
+from plumb.core.measure.text import NOTHING_YET, WINDOW_WORDS, Span
+from plumb.core.procedures.rail.analysis import BEYOND, NAMES, RailResult
 
 
 def told_in(kpa: float, unit: str) -> str:
@@ -26,24 +27,52 @@ def headline(result: RailResult, unit: str) -> tuple[Span, ...]:
         return (Span(text=text, tone="high"),)
     if result.state in {"low", "high"}:
         side = "below" if result.state == "low" else "above"
-        text = f"The rail stays {told_in(abs(result.bias), unit)} {side} what is wanted."
+        text = f"The rail stays {told_in(_off(result), unit)} {side} what is wanted{_when(result)}."
         return (Span(text=text, tone=result.state),)
+    if result.state == "unsettled":
+        return (Span(text="Not settled: it lies near the tenth that is allowed.", tone="open"),)
     return (Span(text="The rail follows what is wanted."),)
 
 
+def _off(result: RailResult) -> float:
+    """How far it lies off, kPa: where figures say so, theirs."""
+    read = next((f for f in result.findings if f.place == result.off_in and f.value), None)
+    if read is None or read.reference is None or read.value is None:
+        return abs(result.bias)
+    return abs(read.value - read.reference)
+
+
+def _when(result: RailResult) -> str:
+    """The state of the engine, where it is not idling."""
+    return " while cranking" if result.off_in == "cranking" else ""
+
+
 def notes(result: RailResult, _unit: str) -> tuple[str, ...]:
-    """What follows for the other sheets."""
+    """What follows for the other sheets, and what figures alone do not show."""
+    if result.off_in == "cranking":
+        text = (
+            "An engine does not start without its rail pressure: pump, control valve, and what the "
+            "injectors return while cranking come before anything that needs it to run."
+        )
+        return (text,)
+    if result.state == "good" and result.by_figures:
+        return ("Figures that stand still show no surge: where it hunts, bring in a trace.",)
     if result.state in {"surges", "low", "high"}:
         text = "Settle the rail first: it moves every correction, so none is judged until then."
         return (text,)
     return ()
 
 
-def state(_finding: Finding, _result: RailResult) -> str:
-    """There are no rows."""
-    return ""
+def state(finding: Finding, _result: RailResult) -> str:
+    """How a figure that was read lies round what is wanted."""
+    return "" if finding.state is State.NOT_JUDGED else WINDOW_WORDS[finding.state]
 
 
-def because(_finding: Finding, _result: RailResult, _unit: str) -> str:
-    """There are no rows."""
-    return ""
+def because(finding: Finding, _result: RailResult, unit: str) -> str:
+    """How far it is from what is wanted."""
+    if finding.value is None or finding.reference is None:
+        return "not measured"
+    return (
+        f"{told_in(finding.value, unit)} of {told_in(finding.reference, unit)} wanted, "
+        f"{NAMES[finding.place].lower()}; a tenth ({100 * BEYOND:g} %) is allowed"
+    )

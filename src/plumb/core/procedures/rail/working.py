@@ -1,17 +1,38 @@
 """How the rail pressure was worked out."""
 
-from plumb.core.measure.lines import COMMON, Line, Working
+from plumb.core.measure.lines import COMMON, Line, Working, decision_lines
 from plumb.core.measure.quantities import rounded
-from plumb.core.procedures.rail.analysis import BEYOND, SHARE, RailResult
+from plumb.core.procedures.rail.analysis import BEYOND, NAMES, READ_TO, SHARE, RailResult
 from plumb.core.procedures.rail.words import told_in
 
 
 def working(result: RailResult, unit: str) -> Working:
-    """All figures of the rail."""
+    """All figures of the rail: those of the trace, and those that were read."""
+    return Working(
+        shared=_of_trace(result, unit) if result.sheet.series else (),
+        injectors=tuple(
+            (
+                NAMES[f.place],
+                (
+                    Line(label="wanted", figure=told_in(f.reference or 0.0, unit)),
+                    Line(label="actual", figure=told_in(f.value, unit)),
+                    Line(label="off", figure=rounded(100 * (f.deviation or 0.0), 1), unit="%",
+                         formula=f"allowed ±{100 * BEYOND:g} %", source=COMMON),
+                    Line(label="u of a figure", figure=f"{100 * READ_TO:g}", unit="% of wanted",
+                         source=COMMON),
+                    *decision_lines(result.thresholds, f.probability_out),
+                ),
+            )
+            for f in result.findings
+            if f.value is not None
+        ),
+    )  # fmt: skip
+
+
+def _of_trace(result: RailResult, unit: str) -> tuple[Line, ...]:
     beyond = f"more than {100 * BEYOND:g} % of wanted away"
     named = "none stands out" if result.frequency_hz is None else rounded(result.frequency_hz, 2)
-    return Working(
-        shared=(
+    return (
             Line(label="wanted", figure=told_in(result.wanted, unit), formula="median"),
             Line(label="bias", figure=told_in(result.bias, unit), formula="median of the difference"),
             Line(label="swing", figure=told_in(result.swing, unit),
@@ -24,5 +45,4 @@ def working(result: RailResult, unit: str) -> Working:
                  unit="%", formula=f"above {100 * SHARE:g} % it surges",
                  source=COMMON),
             Line(label="watched", figure=rounded(result.duration_s, 1), unit="s"),
-        ),
     )  # fmt: skip

@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from plumb.core.procedures.cautions import FUEL, LAST
-from plumb.core.procedures.kind import Effort, Entry, Kind, Place, unread
+from plumb.core.procedures.cautions import FUEL, JETS, LAST, WHILE_CRANKING, WHILE_IDLING
+from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told, unread
 from plumb.core.procedures.returns.analysis import KIND, analyse_returns
 from plumb.core.procedures.returns.facts import MAKES, facts
 from plumb.core.procedures.returns.words import because, headline, notes, state
@@ -13,13 +13,29 @@ RETURNS: Final = Kind(
     code=KIND,
     title="Return volumes",
     how="a tube on each return, the common return clamped",
-    care=FUEL
-    + " Diesel at rail pressure goes through skin: never feel for a leak, any jet wound is a "
-    "hospital matter at once. Cranking: clear of belts, rest the starter." + LAST,
+    care=f"{FUEL}{JETS} {WHILE_IDLING}" + LAST,
+    on={
+        NO_START: Told(
+            how="cranked in spells with rests; a tube on each return, the common return clamped",
+            measure="Crank in several spells with rests for the starter, a tube on each return, the "
+            "common return clamped; write each spell down.",
+            care=f"{FUEL}{JETS} {WHILE_CRANKING}" + LAST,
+        ),
+        "mechanical_diesel": Told(
+            how="a tube on each leak-off, the common line clamped",
+            measure="A tube on each leak-off, the common line clamped, one clock for all.",
+            care=f"{FUEL} {WHILE_IDLING}" + LAST,
+        ),
+        f"mechanical_diesel {NO_START}": Told(
+            how="cranked in spells with rests; a tube on each leak-off, the common line clamped",
+            care=f"{FUEL} {WHILE_CRANKING}" + LAST,
+        ),
+    },
     measure="A tube on each return, the common return clamped, one clock for all.",
     places={"common_rail": Place(order=70), "mechanical_diesel": Place(order=30)},
     effort=Effort(once=15.0, each=1.5, whole_set=True),
     engine="idle",
+    cranks=True,
     compares=True,
     unit="ml",
     entry=Entry(shape="value", figures=("volume",), marks=frozenset({"none", "over", "not_read"})),

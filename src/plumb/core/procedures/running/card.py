@@ -7,7 +7,7 @@ from plumb.core.compare.drops.sheet import analyse_drop
 from plumb.core.compare.drops.words import because, headline, notes, state
 from plumb.core.compare.drops.working import working
 from plumb.core.procedures.cautions import LAST, WHILE_IDLING
-from plumb.core.procedures.kind import Effort, Entry, Kind, Place
+from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.running.analysis import KIND
 from plumb.core.procedures.running.facts import MAKES, facts
 from plumb.core.procedures.running.words import under
@@ -17,6 +17,12 @@ RUNNING: Final = Kind(
     title="Balance while idling",
     how="engine idling, one injector shut at a time",
     care=WHILE_IDLING + " The rail holds pressure that goes through skin: open nothing." + LAST,
+    on={
+        NO_START: Told(
+            how="only on an engine that idles: the drop with the engine off instead",
+            measure="This needs an engine that idles.",
+        ),
+    },
     head="Idling",
     measure="One at a time, the engine idling; let the rail recover for a few seconds in between.",
     places={"direct": Place(order=80)},

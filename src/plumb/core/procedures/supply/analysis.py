@@ -1,4 +1,4 @@
-"""Supply pressure: static, running, hose off; no motor sound ends the injector work.
+"""Supply pressure: static, cranking, running, hose off; no motor sound ends the injector work.
 
 With a vacuum regulator the pressure falls at idle by about the manifold's depression and rises
 again when its hose comes off; a rail that does not answer has a regulator that does not.
@@ -14,8 +14,13 @@ from plumb.core.measure.readings import Window
 from plumb.core.measure.uncertainty import step_uncertainty
 
 KIND: Final = "supply_pressure"
-STATES: Final = ("key_on", "running", "hose_off")
-NAMES: Final = {"key_on": "Key on", "running": "Running", "hose_off": "Hose off"}
+STATES: Final = ("key_on", "cranking", "running", "hose_off")
+NAMES: Final = {
+    "key_on": "Key on",
+    "cranking": "Cranking",
+    "running": "Running",
+    "hose_off": "Hose off",
+}
 """The states of the engine in working order, and what they are called."""
 
 
@@ -82,6 +87,7 @@ def analyse_supply(sheet: SupplySheet, thresholds: Thresholds = Thresholds()) ->
     findings = tuple(
         _finding(name, read.get(name), windows.get(name, Window()), u, thresholds)
         for name in STATES
+        if name in read or name != "cranking"
     )
     answers = None
     if "running" in read and "hose_off" in read:

@@ -2,18 +2,43 @@
 
 from typing import Final
 
-from plumb.core.procedures.cautions import FUEL, LAST
-from plumb.core.procedures.kind import Effort, Entry, Kind, Place, petrol
+from plumb.core.procedures.cautions import FUEL, JETS, LAST, WHILE_CRANKING
+from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told, petrol
 from plumb.core.procedures.supply.analysis import KIND, STATES, analyse_supply
 from plumb.core.procedures.supply.facts import MAKES, facts
 from plumb.core.procedures.supply.words import because, headline, notes, state
 from plumb.core.procedures.supply.working import working
 
+_CARE: Final = FUEL + " A bridged pump relay gets a fuse."
+_LOW_SIDE: Final = "gauge in the low side, before the high-pressure pump; air let out first"
+
 SUPPLY: Final = Kind(
     code=KIND,
     title="Supply pressure",
     how="gauge on the rail, air let out into a container",
-    care=FUEL + " A bridged pump relay gets a fuse." + LAST,
+    measure="Key on first, then running, then with the regulator's vacuum hose pulled off.",
+    care=_CARE + LAST,
+    on={
+        "direct": Told(
+            how=_LOW_SIDE,
+            measure="Key on first, then running.",
+            care=_CARE + JETS + LAST,
+            slots=("key_on", "running"),
+        ),
+        "common_rail": Told(
+            how=_LOW_SIDE,
+            measure="Key on first, then running.",
+            care=_CARE + JETS + LAST,
+            slots=("key_on", "running"),
+        ),
+        NO_START: Told(
+            measure="Key on first, then while cranking.",
+            care=f"{_CARE} {WHILE_CRANKING}" + LAST,
+            slots=("key_on", "cranking"),
+        ),
+        f"direct {NO_START}": Told(care=f"{_CARE}{JETS} {WHILE_CRANKING}" + LAST),
+        f"common_rail {NO_START}": Told(care=f"{_CARE}{JETS} {WHILE_CRANKING}" + LAST),
+    },
     places=petrol(20, first="pump_first") | {"common_rail": Place(order=20, first="pump_first")},
     effort=Effort(once=4.0),
     engine="any",

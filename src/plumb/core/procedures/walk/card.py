@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from plumb.core.procedures.cautions import LAST
-from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place
+from plumb.core.procedures.cautions import JETS, JETS_OF_PIPES, LAST
+from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.walk.analysis import KIND, analyse_walk
 from plumb.core.procedures.walk.facts import MAKES, facts
 from plumb.core.procedures.walk.words import because, headline, state
@@ -15,6 +15,16 @@ WALK: Final = Kind(
     how="before any gauge is fitted: listen, look, smell, feel",
     care="Fuel on the floor or a strong smell: stop, air the bay, keep every spark away. A hand "
     "near belts and fans only with the engine off." + LAST,
+    on={
+        "common_rail": Told(
+            care="Fuel on the floor or a strong smell: stop, air the bay, keep every spark away. A "
+            "hand near belts and fans only with the engine off." + JETS + LAST
+        ),
+        "mechanical_diesel": Told(
+            care="Fuel on the floor or a strong smell: stop, air the bay, keep every spark away. A "
+            "hand near belts and fans only with the engine off." + JETS_OF_PIPES + LAST
+        ),
+    },
     places=dict.fromkeys(
         (*PETROL, "common_rail", "mechanical_diesel"), Place(order=10, first="outside_first")
     ),
@@ -29,4 +39,5 @@ WALK: Final = Kind(
     state=state,
     because=because,
     working=working,
+    complains=lambda result: result.sheet.complaint,
 )

@@ -178,6 +178,11 @@ export function questions(sheet: SheetView, target: Target, draft: Draft): Quest
   return checkDrop(first, inUnit(sheet, draft.second), scale);
 }
 
+/** Two pressures are typed: before and after a burst, or what is wanted and what is there. */
+export function paired(sheet: SheetView): boolean {
+  return ["burst", "pair"].includes(sheet.entry.shape);
+}
+
 function clean(text: string): string | null {
   const made = text.trim().replace(",", ".").replace("\u2212", "-").replace(/^\+/, "");
   return made === "" ? null : made;
@@ -204,7 +209,7 @@ export function asReading(
   draft: Draft,
   extra: Extra,
 ): ReadingIn {
-  const burst = sheet.entry.shape === "burst";
+  const burst = paired(sheet);
   const silent = extra.mark !== undefined;
   const stroke = sheet.entry.shape === "stroke";
   const figure = extra.word === undefined && !silent ? inUnit(sheet, draft.first) : null;

@@ -1,6 +1,6 @@
 /** Figures are typed: what is missing is asked for, a slip is asked about, what is whole is kept. */
 import { askSlips, askWhich } from "./asking";
-import { questions } from "./draft";
+import { paired, questions } from "./draft";
 import { moveTo, targetOf } from "./keeping";
 import { toFirst, toSecond, type EntryState, type Now, type Step } from "./state";
 
@@ -15,9 +15,11 @@ export function move(state: EntryState, now: Now, by: number): Step {
 /** Enter: what is missing is asked for, a slip is asked about, what is whole is kept. */
 export function submit(state: EntryState, now: Now): Step {
   const { draft } = state;
-  const two = now.sheet.entry.shape === "burst";
+  const two = paired(now.sheet);
   if (draft.first.trim() === "") {
-    const said = two ? "Type the first pressure, a space, and the second." : "Type the figure.";
+    const said = two
+      ? `Type ${now.sheet.entry.figures.join(", a space, and ")}.`
+      : "Type the figure.";
     return { state: { ...state, said }, effects: [toFirst] };
   }
   const open = questions(now.sheet, targetOf(state, now), draft);

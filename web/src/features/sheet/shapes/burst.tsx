@@ -30,10 +30,12 @@ function Knobs({ entry }: ShapeProps) {
 }
 
 export const burst: Shape = {
-  hint: (_sheet, again) =>
-    again
-      ? "Arrows choose an injector; R repeats this one. Run the engine 10 to 20 s before the next burst."
-      : "Type both with a space between, then Enter. One burst per key cycle; then run the engine 10 to 20 s.",
+  hint: (sheet, again) => {
+    const then = sheet.starts ? "run the engine 10 to 20 s" : "clear the cylinder";
+    return again
+      ? `Arrows choose an injector; R repeats this one. First ${then}.`
+      : `Type both with a space between, then Enter. One burst per key cycle; then ${then}.`;
+  },
   keys: () => [
     ["50 26 Enter", "first and second pressure, kept at once; 3.45bar with a unit of its own"],
     ["R", "repeat: one more pass of this injector"],
