@@ -336,7 +336,12 @@ def rail_pressure(draw: Draw) -> Sheet:
         off = {"low": -45.0, "high": 50.0, "surges": 48.0 * (1 if n % 8 < 4 else -1)}.get(how, 0.0)
         series.append({"t_s": round(n / 10, 2), "wanted": 300,
                        "actual": round(300 + off + draw.gauss(0, 3), 1)})  # fmt: skip
-    return {"unit": "bar", "series": series}
+    read = [
+        {"state": state, "wanted": 300, "actual": draw.choice((297, 302, 268, 180, 350))}
+        for state in ("cranking", "idle", "raised")
+        if draw.maybe(0.2)
+    ]
+    return {"unit": "bar", "series": series, "readings": read}
 
 
 def opening_pressure(draw: Draw) -> Sheet:

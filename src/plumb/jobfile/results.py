@@ -101,7 +101,7 @@ def _next_json(result: JobResult, count: int) -> dict[str, Any] | None:
     if step is None:
         return None
     there = newest(result.sheets).get(step.kind)
-    advice = step_words(step, there[1] if there else None)
+    advice = step_words(step, there[1] if there else None, result.setting)
     every = len(step.injectors) == count and there is None
     return {
         "kind": step.kind,

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from pydantic import BaseModel
 
+from plumb.core.measure.spoken import starts, words_in
 from plumb.core.procedures import Sheet
-from plumb.core.procedures.walk.spoken import starts, words_in
 from plumb.core.weigh.job import Job
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
@@ -25,6 +25,7 @@ def engine_of(vehicle: VehiclePart, *, starts: bool = True) -> Engine:
         labels=tuple(i.id for i in vehicle.injectors),
         cylinders={i.id: i.cylinder for i in vehicle.injectors},
         starts=starts,
+        fuel_system=vehicle.fuel_system,
     )
 
 

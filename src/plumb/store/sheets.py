@@ -18,7 +18,7 @@ from sqlalchemy import (
     update,
 )
 
-from plumb.core.procedures.walk.spoken import starts
+from plumb.core.measure.spoken import starts
 from plumb.store.records import (
     InjectorRecord,
     ReadingRecord,

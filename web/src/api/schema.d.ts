@@ -848,6 +848,8 @@ export interface components {
             pump: string;
             /** Complaints */
             complaints: components["schemas"]["OptionView"][];
+            /** Looked At */
+            looked_at: string[];
         };
         /**
          * GaugeIn

@@ -12,6 +12,10 @@ from plumb.core.measure.text import CODE_WORDS, NOTHING_YET, Span, by_word, coun
 _COMMON: Final = {State.IN_PLUMB: "in plumb", State.UNSETTLED: "not settled"}
 
 
+SAYS: Final = (*_COMMON.values(), "nothing to compare")
+"""What any sheet of this sort can say beside its own words."""
+
+
 def state_in(words: Mapping[State, str], finding: Finding) -> str:
     """The state of one row in the sheet's own words, else in the common ones."""
     if finding.state is State.NOT_JUDGED:

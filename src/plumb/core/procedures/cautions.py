@@ -5,10 +5,9 @@ The maker's procedure and local rules come first, and every card says so.
 
 from typing import Final
 
-FUEL: Final = (
-    "Fuel under pressure: relieve the rail, catch and wipe what comes, cap it. Eye protection, "
-    "gloves, air, an extinguisher, no sparks or hot lamps."
-)
+_SAFE: Final = "Eye protection, gloves, air, an extinguisher, no sparks or hot lights."
+FUEL: Final = f"Fuel under pressure: relieve the rail, catch and wipe what comes, cap it. {_SAFE}"
+FUEL_LINES: Final = f"Fuel comes from the open lines: catch and wipe it, cap them. {_SAFE}"
 LAST: Final = (
     " The maker’s procedure, local rules and a licensed workshop come before what Plumb says."
 )

@@ -16,6 +16,7 @@ from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.lines import Working
+from plumb.core.measure.spoken import NO_START
 from plumb.core.measure.step import NextStep
 from plumb.core.measure.text import Span
 
@@ -41,10 +42,6 @@ class Told:
     measure: str = ""
     care: str = ""
     slots: tuple[str, ...] = ()
-
-
-NO_START: Final = "no_start"
-"""Under this stands what is told on an engine that does not start."""
 
 
 class Sheet(Protocol):
@@ -166,10 +163,13 @@ class Kind(Generic[S, R]):
     Where it stands: ``places`` by fuel system, ``effort``, ``engine`` is off, idle, cranking or
     any; ``of_engine``: it says something of the engine as a whole, not of one injector;
     ``cranks``: what is done at idle can be done while cranking as well; ``on`` is what is told otherwise
-    in a fuel system, on an engine that does not start (:data:`NO_START`), or both ("direct no_start").
+    in a fuel system, on an engine that does not start (``NO_START``), or both ("direct no_start").
     ``optional``: not offered before it is asked for; ``compares``: it measures what injectors did
     against each other, so that one of these must have been done; ``must``: where a route has it,
     no other will do.  ``behind`` are (suspicion, reason): cleared before this is begun.
+
+    ``says`` are all the words that a row of it can carry, ``absent`` the facts that it cannot make in
+    a fuel system.
 
     What it tells: ``unit`` is the usual one, ``entry`` how readings are noted; ``makes`` its facts
     by code, each with when it is made; ``clears`` the suspicions it is asked for to settle;
@@ -186,7 +186,7 @@ class Kind(Generic[S, R]):
     head: str = ""
     straight: str = ""
     how: str
-    measure: str = "One burst each, from nearly the same pressure; write down what it was."
+    measure: str = ""
     care: str
     places: Mapping[str, Place]
     effort: Effort
@@ -212,6 +212,8 @@ class Kind(Generic[S, R]):
     because: Callable[[Finding, R, str], str]
     under: Callable[[Finding, R, str], str] = _under
     working: Callable[[R, str], Working]
+    says: tuple[str, ...] = ()
+    absent: Mapping[str, frozenset[str]] = field(default_factory=dict)
     complains: Callable[[R], tuple[str, ...]] = lambda _result: ()
     asks: Callable[["Kind[S, R]", R, AbstractSet[str]], NextStep | None] = _asks_nothing
     speaks_as: Callable[[R], str] = field(default=_itself)
@@ -225,10 +227,14 @@ class Kind(Generic[S, R]):
         )
         return Told(
             how=next(s.how for s in said if s.how),
-            measure=next(s.measure for s in said if s.measure),
+            measure=next((s.measure for s in said if s.measure), ""),
             care=next(s.care for s in said if s.care),
             slots=next((s.slots for s in said if s.slots), ()),
         )
+
+    def makes_on(self, fuel_system: str) -> frozenset[str]:
+        """The facts that it can make in a fuel system."""
+        return frozenset(self.makes) - self.absent.get(fuel_system, frozenset())
 
     def can_be_done(self, setting: Setting) -> bool:
         """Whether the engine's state allows it: one that does not start runs nothing at idle."""

@@ -46,13 +46,13 @@ def facts_of(
     return tuple(made)
 
 
-_WET: Final = frozenset({"tip_weeps", "tip_drips", "tip_pours"})
+WET: Final = frozenset({"tip_weeps", "tip_drips", "tip_pours"})
 
 
 def _halves(facts: Sequence[Fact]) -> Iterator[Fact]:
     """A split set whose one half is wet at its tips while the other stays dry: the dry one holds."""
     halves = [f for f in facts if f.code == "drop_half"]
-    wet = {f.injector for f in facts if f.code in _WET}
+    wet = {f.injector for f in facts if f.code in WET}
     dry = {f.injector for f in facts if f.code == "tip_dry"}
     for camp in dict.fromkeys(f.camp for f in halves):
         mine = [f for f in halves if f.camp == camp]
@@ -65,12 +65,12 @@ def _halves(facts: Sequence[Fact]) -> Iterator[Fact]:
                 )  # fmt: skip
 
 
-_DEAD: Final = frozenset({"drop_none", "command_dark"})
-_WEAK: Final = frozenset({"drop_low", "running_low", "command_weak"})
-_SOUND: Final = frozenset({"drop_in_plumb", "running_in_plumb"})
+DEAD: Final = frozenset({"drop_none", "command_dark"})
+WEAK: Final = frozenset({"drop_low", "running_low", "command_weak"})
+SOUND: Final = frozenset({"drop_in_plumb", "running_in_plumb"})
 
 
-READS: Final = _WET | _DEAD | _WEAK | _SOUND | {"tip_dry", "drop_half", "drop_split", "coil_short"}
+READS: Final = WET | DEAD | WEAK | SOUND | {"tip_dry", "drop_half", "drop_split", "coil_short"}
 """Facts that others follow from."""
 
 
@@ -94,7 +94,7 @@ def _alike(
     name, group = shared
     others = [c for c in codes if c != label and c not in partners]
     mine = codes[label]
-    for word, bad in (("dead", _DEAD), ("weak", _WEAK)):
+    for word, bad in (("dead", DEAD), ("weak", WEAK)):
         together = mine & bad and all(codes[p] & bad for p in partners)
         apart = others and not any(codes[o] & bad for o in others)
         # A bank is half an engine: it shares a driver only where the feed says nothing else.
@@ -103,10 +103,10 @@ def _alike(
                 code=f"feed_{word}", injector=label, sheet="",
                 text=f"all on {name} {group} read alike: what they share comes first",
             )  # fmt: skip
-    if name == "feed" and any(codes[p] & _SOUND for p in partners):
+    if name == "feed" and any(codes[p] & SOUND for p in partners):
         yield Fact(code="partner_sound", injector=label, sheet="", text="its partner is sound")
     low = [p for p in partners if "coil_short" in codes[p]]
-    if low and "coil_short" not in mine and mine & (_DEAD | _WEAK | {"drop_split"}):
+    if low and "coil_short" not in mine and mine & (DEAD | WEAK | {"drop_split"}):
         yield Fact(
             code="dragged", injector=label, sheet="",
             text=f"the coil of {', '.join(low)} is far too low and can pull {name} {group} down",

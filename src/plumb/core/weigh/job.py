@@ -9,9 +9,10 @@ from dataclasses import dataclass, field
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact, Shares
+from plumb.core.measure.spoken import NO_START
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Result, Sheet, kind_of, route
-from plumb.core.procedures.kind import NO_START, Setting
+from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.facts import facts_of, newest
 from plumb.core.weigh.next_job import JobSoFar, next_in_job
 from plumb.core.weigh.suspicions import CAUSES
@@ -78,7 +79,11 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         if fact.injector in own:
             own[fact.injector].add(fact.code)
     said = any(f.weighs for f in facts)
-    verdicts = tuple((label, judge(common | own[label])) for label in job.injectors) if said else ()
+    verdicts = (
+        tuple((label, judge(common | own[label], job.fuel_system)) for label in job.injectors)
+        if said
+        else ()
+    )
     codes = {f.code for f in facts}
     setting = _setting(job, results)
     return JobResult(

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from typing import Final
 
-from plumb.core.procedures import KINDS
+from plumb.core.procedures import FUEL_SYSTEMS, KINDS
+from plumb.core.procedures.kind import PETROL
 from plumb.core.weigh.row import Needs
 from plumb.core.weigh.row import needs as _any
 
@@ -12,11 +13,13 @@ from plumb.core.weigh.row import needs as _any
 class Suspicion:
     """Something that could imitate the fault: in words, and the facts that clear it.
 
-    Which sheet would settle it says the kind of sheet (``clears``).
+    Which sheet would settle it says the kind of sheet (``clears``); ``on`` are the fuel systems that
+    have what it speaks of.
     """
 
     words: str
     cleared_by: frozenset[str] = frozenset()
+    on: frozenset[str] = frozenset(FUEL_SYSTEMS)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,7 +55,7 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
         words="the coil under load", cleared_by=frozenset({"volts_good"})
     ),
     "shared_feed": Suspicion(
-        words="a feed, fuse or driver it shares",
+        words="a feed, fuse or driver it shares", on=frozenset({*PETROL, "common_rail"}),
         cleared_by=frozenset({"partner_sound", "command_good"}),
     ),
     "stuck_shut": Suspicion(words="an injector stuck shut or plugged"),
@@ -76,7 +79,7 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
     ),
     "rail_pressure": Suspicion(
         words="the rail pressure, wanted against actual",
-        cleared_by=frozenset({"rail_good"}),
+        cleared_by=frozenset({"rail_good"}), on=frozenset({"common_rail"}),
     ),
     "opening_pressure": Suspicion(
         words="the opening pressure of its nozzle",

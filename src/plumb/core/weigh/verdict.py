@@ -36,7 +36,7 @@ class Verdict:
 
 
 @lru_cache(maxsize=1024)
-def judge(facts: frozenset[str]) -> Verdict:
+def judge(facts: frozenset[str], fuel_system: str = "port") -> Verdict:
     """The verdict of one injector from the codes of its own facts and of the engine's."""
     against = tuple(c for c in CONTRADICTIONS if all(g & facts for g in c.needs))
     codes = facts | {"contradicted"} if against else facts
@@ -45,7 +45,8 @@ def judge(facts: frozenset[str]) -> Verdict:
     open_: list[str] = []
     cleared: list[str] = []
     for code in row.not_ruled_out:
-        (cleared if SUSPICIONS[code].cleared_by & facts else open_).append(code)
+        if fuel_system in SUSPICIONS[code].on:
+            (cleared if SUSPICIONS[code].cleared_by & facts else open_).append(code)
     because = row.because
     if against and row.name == "contradiction":
         because = "; ".join(c.text for c in against) + ": one of them is wrong, do it again"

@@ -10,6 +10,7 @@ from typing import Final
 from plumb.core.measure.step import NextStep
 from plumb.core.measure.text import Advice, counted, listed, percent
 from plumb.core.procedures import BY_CODE, Result
+from plumb.core.procedures.kind import PETROL, Setting
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
 
@@ -19,7 +20,7 @@ REASONS: Final = {
     "unsettled": ("Repeat", ""),
     "edge": ("Repeat", ""),
     "disagree": ("Repeat", ""),
-    "outside_first": ("Outside first", "What can be seen costs nothing: hoses, connectors, codes."),
+    "outside_first": ("Outside first", "What can be seen, heard and smelt costs nothing."),
     "pump_first": (
         "Pump before injector",
         "Without the right pressure no injector can be judged, and no pump sound ends the search.",
@@ -53,10 +54,13 @@ REASONS: Final = {
 _ON_THE_BENCH: Final = frozenset({"silent_once", "unsettled", "edge", "disagree"})
 
 
-def step_words(step: NextStep, result: Result | None) -> Advice:
+_USUAL: Final = Setting()
+
+
+def step_words(step: NextStep, result: Result | None, setting: Setting = _USUAL) -> Advice:
     """The next step as a title and its reason; ``result`` is the sheet it is on, where there is one."""
     if step.reason == "not_measured" or step.reason in _ON_THE_BENCH:
-        return _bench_words(step, result)
+        return _bench_words(step, result, setting)
     title, text = REASONS[step.reason]
     name = BY_CODE[step.kind].title
     if step.reason == "isolate":
@@ -82,12 +86,17 @@ def _whose(step: NextStep) -> str:
     return f" of {listed(step.injectors)}" if 0 < len(step.injectors) < 4 else ""
 
 
-def _bench_words(step: NextStep, result: Result | None) -> Advice:
+def _how_to_measure(code: str, setting: Setting) -> str:
+    told = BY_CODE[code].told(setting)
+    return told.measure or f"{told.how[0].upper()}{told.how[1:]}."
+
+
+def _bench_words(step: NextStep, result: Result | None, setting: Setting) -> Advice:
     times = {1: "once", 2: "twice"}.get(step.passes, f"{counted(step.passes)} times")
     names = listed(step.injectors)
     several = "s" if len(step.injectors) > 1 else ""
     if step.reason == "not_measured":
-        return Advice(title=f"Measure {names}", text=BY_CODE[step.kind].measure)
+        return Advice(title=f"Measure {names}", text=_how_to_measure(step.kind, setting))
     if step.reason == "silent_once":
         return Advice(
             title=f"Repeat {names} on a good 12 V supply",
@@ -128,7 +137,9 @@ _DO: Final = {
 }
 
 
-def before_condemning(verdicts: Sequence[tuple[str, Verdict]]) -> tuple[Advice, ...]:
+def before_condemning(
+    verdicts: Sequence[tuple[str, Verdict]], fuel_system: str = "port"
+) -> tuple[Advice, ...]:
     """For each injector that is not sound: what has not been ruled out yet, and what to do."""
     made = []
     for label, verdict in verdicts:
@@ -138,7 +149,8 @@ def before_condemning(verdicts: Sequence[tuple[str, Verdict]]) -> tuple[Advice, 
         do = _DO.get(verdict.action, "")
         if verdict.action == "reshim":
             do = "A nozzle that is set right does not put that right."
-        if verdict.action == "bench_test" and verdict.condition != "gives_more":
+        by_burst = verdict.condition == "gives_more" and fuel_system in PETROL
+        if verdict.action == "bench_test" and not by_burst:
             do = "Have it tested on a bench before it is replaced."
         made.append(
             Advice(

@@ -130,12 +130,12 @@ def one_or_all(verdicts: Sequence[tuple[str, Verdict]]) -> str:
         return ""
     if 2 * len(out) >= len(verdicts):
         return (
-            f"{counted(len(out)).capitalize()} of {counted(len(verdicts))} go: with the manifold "
-            "off the labour is shared, and a whole set keeps the flow even."
+            f"{counted(len(out)).capitalize()} of {counted(len(verdicts))} go: with everything "
+            "open the labour is shared, and a whole set keeps the flow even."
         )
     return (
-        "A single new injector must match its neighbours: compare it with one of them before the "
-        "manifold goes back on. Partners on one feed wear together."
+        "A single new one must match its neighbours: compare it with one of them before everything "
+        "is closed again. Those that share a feed, a bank or their years wear together."
     )
 
 

@@ -21,11 +21,12 @@ from plumb.jobfile.tracecolumns import Role
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Engine:
-    """The engine a sheet is for: injectors in reach order, the cylinder of each, whether it starts."""
+    """The engine a sheet is for: injectors in reach order, the cylinder of each, its state."""
 
     labels: tuple[str, ...]
     cylinders: Mapping[str, int]
     starts: bool = True
+    fuel_system: str = "port"
 
     def at(self, cylinder: int) -> str:
         """The injector of a cylinder, empty where there is none."""

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from plumb.core.measure.readings import Noted
-from plumb.core.procedures.walk.analysis import WalkSheet
+from plumb.core.procedures.walk.analysis import LOOKED_AT, WalkSheet
 from plumb.jobfile.kinds.kind import Engine, FileKind
 from plumb.jobfile.models import SheetPart
 
@@ -37,13 +37,14 @@ class WalkPart(SheetPart):
     note: str = Field("", max_length=500)
 
 
-def core(part: WalkPart, _rows: tuple[Noted, ...], _engine: Engine) -> WalkSheet:
+def core(part: WalkPart, _rows: tuple[Noted, ...], engine: Engine) -> WalkSheet:
     """Its ticks."""
     return WalkSheet(
         complaint=tuple(part.complaint),
         codes=tuple(part.codes),
         hose=part.hose,
         connectors=part.connectors,
+        looked_at=LOOKED_AT[engine.fuel_system],
     )
 
 

@@ -12,6 +12,7 @@ from plumb.core.measure.quantities import KPA_PER, rounded
 from plumb.core.procedures import kind_of
 from plumb.jobfile.kinds.kind import factor_of
 from plumb.service.kinds.shown import show
+from plumb.service.stored.parts import setting_of
 from plumb.service.views.next import next_view
 from plumb.service.views.sheet import FieldView, RuleView, ScaleView
 from plumb.store.records import WholeSheet
@@ -46,7 +47,7 @@ def more(whole: WholeSheet, result: DropResult, unit: str) -> dict[str, Any]:
     reference = result.flow.reference
     return {
         "rules": [_rule_view(o, result, unit) for o in result.rules()],
-        "next": next_view(kind.asks(kind, result, frozenset()), result),
+        "next": next_view(kind.asks(kind, result, frozenset()), result, setting_of(whole)),
         "agreeing": list(result.flow.agreeing),
         "agreeing_shown": _agreeing_shown(result, unit),
         "split": result.split,

@@ -20,6 +20,7 @@ def more(whole: WholeSheet, result: WalkResult, _unit: str) -> dict[str, Any]:
         note=kept.get("note", ""),
         pump="",
         complaints=[OptionView(code=c, label=w) for c, w in COMPLAINTS.items()],
+        looked_at=list(result.sheet.looked_at),
     )
     return {"form": form, "measured": int(result.begun)}
 

@@ -77,7 +77,7 @@ def job_view(
         distance_km=job.distance_typed,
         vehicle=vehicle_view(vehicle, injectors),
         route=route(job, vehicle, sheets, result),
-        next=next_view(step, on),
+        next=next_view(step, on, result.setting),
         repeats=_repeats(vehicle, result),
         verdict=verdict_view(injectors, sheets, result),
     )
@@ -106,9 +106,7 @@ def route(
     for kind in route_of(vehicle.fuel_system):
         code = kind.code
         mine = [w for w in sheets if w.sheet.kind == code]
-        knots += [
-            _there(w, by_key[w.sheet.key], n, result, aside) for n, w in enumerate(mine)
-        ]
+        knots += [_there(w, by_key[w.sheet.key], n, result, aside) for n, w in enumerate(mine)]
         if not mine and (not kind.optional or code == wanted or code in aside):
             state = "aside" if code in aside else "next" if code == wanted else "open"
             sub = aside.get(code, _why_cold(kind, result) if state == "open" else "next")
@@ -204,7 +202,10 @@ def verdict_view(
         causes=[words for _, words in result.causes],
         ruled_out=[AdviceView(title=a.title, text=a.text) for a in ruled_out(result)],
         assumed=list(assumed(result)),
-        advice=[AdviceView(title=a.title, text=a.text) for a in before_condemning(result.verdicts)]
+        advice=[
+            AdviceView(title=a.title, text=a.text)
+            for a in before_condemning(result.verdicts, result.setting.fuel_system)
+        ]
         + (
             [AdviceView(title="One or the set", text=text)]
             if (text := one_or_all(result.verdicts))

@@ -6,8 +6,8 @@ from threading import Lock
 from typing import Any, Final
 
 from plumb.core.measure.decision import Thresholds
+from plumb.core.measure.spoken import words_in
 from plumb.core.procedures import Result
-from plumb.core.procedures.walk.spoken import words_in
 from plumb.core.weigh.job import Job, JobResult, analyse_sheet, weigh
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.stored.parts import engine_of, head_of, noted_on

@@ -190,6 +190,7 @@ def engine_of(whole: WholeSheet) -> Engine:
         labels=tuple(i.label for i in whole.injectors),
         cylinders={i.label: i.cylinder for i in whole.injectors},
         starts=whole.starts,
+        fuel_system=whole.fuel_system,
     )
 
 

@@ -7,9 +7,9 @@ from sqlalchemy import Connection, Engine
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import PlumbError, Problem
 from plumb.core.measure.quantities import KPA_PER
+from plumb.core.measure.spoken import starts
 from plumb.core.procedures import route
 from plumb.core.procedures.kind import Setting
-from plumb.core.procedures.walk.spoken import starts
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.kinds import SCREEN_KINDS, AnyScreenKind
 from plumb.service.screens.sheet import sheet_view

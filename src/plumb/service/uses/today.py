@@ -151,7 +151,7 @@ def _line(
         cylinders=len(injectors),
         fuel_system=vehicle.fuel_system,
         waits="done" if done else "now" if result.verdicts else "start",
-        next_title=step_words(step, on).title
+        next_title=step_words(step, on, result.setting).title
         if step
         else "".join(s.text for s in sentence(result)).strip(),
         next_sub=_sub(latest, thresholds),

@@ -2,15 +2,16 @@
 
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Result
+from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.words_next import step_words
 from plumb.service.views.sheet import NextView
 
 
-def next_view(step: NextStep | None, result: Result | None) -> NextView | None:
+def next_view(step: NextStep | None, result: Result | None, setting: Setting) -> NextView | None:
     """The next step in words."""
     if step is None:
         return None
-    advice = step_words(step, result)
+    advice = step_words(step, result, setting)
     return NextView(
         kind=step.kind,
         injectors=list(step.injectors),

@@ -323,6 +323,7 @@ class FormView:
     note: str
     pump: str
     complaints: list[OptionView]
+    looked_at: list[str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

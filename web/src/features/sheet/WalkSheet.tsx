@@ -3,9 +3,6 @@ import { useState } from "react";
 import type { SheetView } from "../../api/client";
 import { Choice, useNote } from "./Noted";
 
-/** Engines whose rail has no regulator that a vacuum hose leads to. */
-const DIESEL = new Set(["common_rail", "mechanical_diesel"]);
-
 export default function WalkSheet({ sheet }: { sheet: SheetView }) {
   const { put, trouble } = useNote(sheet);
   const form = sheet.form;
@@ -13,7 +10,7 @@ export default function WalkSheet({ sheet }: { sheet: SheetView }) {
   return (
     <div className="rounded-lg border border-hair bg-sheet p-4">
       <Complaints form={form} put={put} />
-      {!DIESEL.has(sheet.fuel_system) && (
+      {form.looked_at.includes("hose") && (
         <Choice
           name="Vacuum hose at the regulator: look into it"
           value={form.hose}
@@ -25,16 +22,18 @@ export default function WalkSheet({ sheet }: { sheet: SheetView }) {
           onPick={(hose) => put({ hose })}
         />
       )}
-      <Choice
-        name="Connectors and clips at the injectors"
-        value={form.connectors}
-        options={[
-          ["good", "all home"],
-          ["loose", "loose"],
-          ["broken", "a clip is broken"],
-        ]}
-        onPick={(connectors) => put({ connectors })}
-      />
+      {form.looked_at.includes("connectors") && (
+        <Choice
+          name="Connectors and clips at the injectors"
+          value={form.connectors}
+          options={[
+            ["good", "all home"],
+            ["loose", "loose"],
+            ["broken", "a clip is broken"],
+          ]}
+          onPick={(connectors) => put({ connectors })}
+        />
+      )}
       <Line
         label="Codes, with a space between"
         value={form.codes.join(" ")}

@@ -126,6 +126,18 @@ def _nothing_to_compare(measured: list[Finding]) -> str:
     return "None of them has anything to be compared with."
 
 
+SAYS: Final = (
+    *(
+        STATE_WORDS[s]
+        for s in (
+            State.IN_PLUMB, State.LOW, State.HIGH, State.NO_RESPONSE, State.UNSETTLED,
+            State.INTERMITTENT, State.SPLIT,
+        )
+    ),
+    "nothing to compare",
+)  # fmt: skip
+"""What a row of a compared set can carry."""
+
 _DOUBTS: Final = {
     Doubt.RAN_EMPTY: "rail ran empty: shorter burst",
     Doubt.TOO_COARSE: "gauge too coarse: finer gauge or longer burst",

@@ -5,7 +5,7 @@ from typing import Final
 from plumb.core.procedures.cautions import LAST
 from plumb.core.procedures.coils.analysis import RESISTANCE, VOLTAGE, analyse_coils
 from plumb.core.procedures.coils.facts import MAKES_OHM, MAKES_VOLT, facts
-from plumb.core.procedures.coils.words import because, headline, notes, state, under
+from plumb.core.procedures.coils.words import SAYS, because, headline, notes, state, under
 from plumb.core.procedures.coils.working import working
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, petrol
 
@@ -22,6 +22,7 @@ COIL_RESISTANCE: Final = Kind(
     effort=Effort(once=1.0, each=0.7, cold=True, whole_set=True),
     unit="ohm",
     entry=Entry(shape="value", figures=("coil",), marks=frozenset({"over", "not_read"})),
+    says=SAYS,
     makes=MAKES_OHM,
     clears=("coil",),
     analyse=analyse_coils,
@@ -45,6 +46,7 @@ COIL_VOLTAGE: Final = Kind(
     optional=True,
     unit="V",
     entry=Entry(shape="value", figures=("drop",), marks=frozenset({"over", "not_read"})),
+    says=SAYS,
     makes=MAKES_VOLT,
     clears=("coil_under_load",),
     analyse=analyse_coils,

@@ -17,6 +17,7 @@ from plumb.core.measure.text import (
 from plumb.core.procedures.coils.analysis import RESISTANCE, VOLTAGE, CoilResult
 
 _WORDS: Final = {**WINDOW_WORDS, State.OPEN: "open", State.SPLIT: "set is split"}
+SAYS: Final = (*_WORDS.values(), "shorted", "nothing to compare")
 
 
 def state(finding: Finding, result: CoilResult) -> str:

@@ -22,6 +22,7 @@ COMMAND: Final = Kind(
         words=(("blinks", "b"), ("weak", "w"), ("dark", "d"), ("steady", "s")),
         once=True,
     ),
+    says=("blinks", "weak", "dark", "steady"),
     makes=MAKES,
     clears=("command", "shared_feed"),
     analyse=analyse_command,

@@ -2,12 +2,13 @@
 
 from typing import Final
 
+from plumb.core.measure.spoken import NO_START
 from plumb.core.procedures.cautions import LAST, WHILE_IDLING
 from plumb.core.procedures.correction.analysis import KIND, analyse_corrections
 from plumb.core.procedures.correction.facts import MAKES, facts
-from plumb.core.procedures.correction.words import because, headline, notes, state
+from plumb.core.procedures.correction.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.correction.working import working
-from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told, unread
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, unread
 
 CORRECTION: Final = Kind(
     code=KIND,
@@ -28,6 +29,7 @@ CORRECTION: Final = Kind(
     compares=True,
     unit="mm3",
     entry=Entry(shape="value", figures=("correction",), marks=frozenset({"not_read"}), signed=True),
+    says=SAYS,
     makes=MAKES,
     analyse=analyse_corrections,
     facts=facts,

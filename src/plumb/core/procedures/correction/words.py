@@ -2,6 +2,7 @@
 
 from typing import Final
 
+from plumb.core.compare import said
 from plumb.core.compare.said import headline_by_word, state_in
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
@@ -14,6 +15,7 @@ _WORDS: Final = {
     State.LOW: "strong cylinder",
     State.SPLIT: "set is split",
 }
+SAYS: Final = (*_WORDS.values(), *said.SAYS)
 
 
 def state(finding: Finding, _result: CorrectionResult) -> str:

@@ -5,7 +5,7 @@ from typing import Final
 from plumb.core.procedures.cautions import LAST, WHILE_CRANKING
 from plumb.core.procedures.cranking.analysis import KIND, analyse_cranking
 from plumb.core.procedures.cranking.facts import MAKES, facts
-from plumb.core.procedures.cranking.words import because, headline, notes, state
+from plumb.core.procedures.cranking.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.cranking.working import working
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place
 
@@ -20,6 +20,7 @@ CRANKING: Final = Kind(
     unit="percent",
     entry=Entry(shape="value", figures=("hump",), once=True),
     clears=("compression",),
+    says=SAYS,
     makes=MAKES,
     analyse=analyse_cranking,
     facts=facts,

@@ -2,6 +2,7 @@
 
 from typing import Final
 
+from plumb.core.compare import said
 from plumb.core.compare.said import headline_by_word, state_in
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
@@ -10,6 +11,7 @@ from plumb.core.measure.text import Span, counted, listed
 from plumb.core.procedures.cranking.analysis import CrankingResult
 
 _WORDS: Final = {State.LOW: "weak hump"}
+SAYS: Final = (*_WORDS.values(), "even", "whose is not known", *said.SAYS)
 
 
 def state(finding: Finding, result: CrankingResult) -> str:
@@ -37,10 +39,10 @@ def _trace_headline(result: CrankingResult) -> tuple[Span, ...]:
         if not humps:
             continue
         if humps[0].label:
-            said = f"{listed([h.label for h in humps])}: {word}. "
+            text = f"{listed([h.label for h in humps])}: {word}. "
         else:
-            said = f"{counted(len(humps)).capitalize()} of {counted(len(result.humps))} humps: {word}. "
-        spans.append(Span(text=said, tone=tone))
+            text = f"{counted(len(humps)).capitalize()} of {counted(len(result.humps))} humps: {word}. "
+        spans.append(Span(text=text, tone=tone))
     return tuple(spans)
 
 

@@ -4,13 +4,14 @@ from typing import Final
 
 from plumb.core.compare.drops.asks import next_step
 from plumb.core.compare.drops.sheet import analyse_drop
-from plumb.core.compare.drops.words import because, headline, notes, under
+from plumb.core.compare.drops.words import SAYS, because, headline, notes, under
 from plumb.core.compare.drops.working import working
+from plumb.core.measure.spoken import NO_START
 from plumb.core.procedures.cautions import FUEL, LAST
 from plumb.core.procedures.drop.analysis import KIND
 from plumb.core.procedures.drop.facts import MAKES, facts
 from plumb.core.procedures.drop.words import state
-from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Told, petrol
+from plumb.core.procedures.kind import Effort, Entry, Kind, Told, petrol
 
 DROP: Final = Kind(
     code=KIND,
@@ -27,6 +28,7 @@ DROP: Final = Kind(
             "one there, or it can lock." + LAST
         ),
     },
+    measure="One burst each, from nearly the same pressure; write down what it was.",
     head="Flow against the set",
     straight="drop sheet",
     places=petrol(70),
@@ -39,6 +41,7 @@ DROP: Final = Kind(
         marks=frozenset({"none", "not_read"}),
         sounds=("clicks", "buzzes", "none"),
     ),
+    says=(*SAYS, "not measured"),
     makes=MAKES,
     analyse=analyse_drop,
     facts=facts,

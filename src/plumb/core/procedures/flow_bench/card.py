@@ -4,7 +4,7 @@ from typing import Final
 
 from plumb.core.compare.drops.asks import next_step
 from plumb.core.compare.drops.sheet import DropResult, analyse_drop
-from plumb.core.compare.drops.words import because, headline, notes, state, under
+from plumb.core.compare.drops.words import SAYS, because, headline, notes, state, under
 from plumb.core.compare.drops.working import working_of_volumes
 from plumb.core.procedures.cautions import LAST
 from plumb.core.procedures.flow_bench.analysis import KIND, SPRAYS
@@ -32,6 +32,7 @@ FLOW_BENCH: Final = Kind(
     entry=Entry(
         shape="value", figures=("volume",), marks=frozenset({"none", "not_read"}), sprays=SPRAYS
     ),
+    says=SAYS,
     makes=MAKES,
     clears=("either_half",),
     analyse=analyse_drop,

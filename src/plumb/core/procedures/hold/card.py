@@ -6,9 +6,10 @@ from plumb.core.procedures.cautions import FUEL, JETS, LAST
 from plumb.core.procedures.hold.analysis import KIND, analyse_hold
 from plumb.core.procedures.hold.asks import asks
 from plumb.core.procedures.hold.facts import MAKES, facts
-from plumb.core.procedures.hold.words import because, headline, notes, state
+from plumb.core.procedures.hold.isolation import HIGH, LOW
+from plumb.core.procedures.hold.words import HELD, because, headline, notes, state
 from plumb.core.procedures.hold.working import working
-from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, petrol
+from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place, Told, petrol
 
 _CARE: Final = FUEL + " Relieve the rail before the gauge comes off; a hot manifold lights fuel."
 
@@ -34,6 +35,11 @@ HOLD: Final = Kind(
     clears=("leak_during_the_burst",),
     called_by=frozenset({"complains_of_leak"}),
     asks_by=frozenset({"tips_looked_at", "all_tips_dry"}),
+    says=HELD,
+    absent={
+        **dict.fromkeys(PETROL, frozenset(f"source_{code}" for code in HIGH if code not in LOW)),
+        "common_rail": frozenset(f"source_{code}" for code in LOW if code not in HIGH),
+    },
     analyse=analyse_hold,
     facts=facts,
     headline=headline,

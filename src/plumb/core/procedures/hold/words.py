@@ -1,11 +1,22 @@
 """What the hold says."""
 
+from typing import Final
+
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import show_pressure
-from plumb.core.measure.text import NOTHING_YET, STATE_WORDS, Span, listed
+from plumb.core.measure.text import NOTHING_YET, Span, listed
 from plumb.core.procedures.hold.analysis import HoldResult
 from plumb.core.procedures.hold.isolation import SOURCES, step_of
+
+_WORDS: Final = {
+    State.IN_PLUMB: "holds",
+    State.LOW: "loses too much",
+    State.UNSETTLED: "not settled",
+    State.NOT_JUDGED: "not measured",
+}
+HELD: Final = tuple(_WORDS.values())
+"""What can be said of a limit."""
 
 
 def _clock(seconds: float) -> str:
@@ -78,7 +89,7 @@ def notes(result: HoldResult, unit: str) -> tuple[str, ...]:
 
 def state(finding: Finding, _result: HoldResult) -> str:
     """The state of one limit."""
-    return STATE_WORDS[finding.state]
+    return _WORDS[finding.state]
 
 
 def because(_finding: Finding, result: HoldResult, unit: str) -> str:

@@ -7,7 +7,7 @@ from plumb.core.procedures.kind import Effort, Entry, Kind, Place
 from plumb.core.procedures.opening.analysis import KIND, analyse_opening
 from plumb.core.procedures.opening.asks import asks
 from plumb.core.procedures.opening.facts import MAKES, facts
-from plumb.core.procedures.opening.words import because, headline, notes, state, under
+from plumb.core.procedures.opening.words import SAYS, because, headline, notes, state, under
 from plumb.core.procedures.opening.working import working
 
 OPENING: Final = Kind(
@@ -34,6 +34,7 @@ OPENING: Final = Kind(
         seats=("dry", "damp", "wet"),
         sprays=("even", "streaky", "stream", "none"),
     ),
+    says=SAYS,
     makes=MAKES,
     clears=("opening_pressure",),
     analyse=analyse_opening,

@@ -29,6 +29,7 @@ _SPRAYS: Final = {
     "hole": "A hole nozzle sprays evenly when all its jets are alike.",
 }
 """What an even spray is, by the form of the nozzle; common practice, no source."""
+SAYS: Final = (*_STATES.values(), *_FAULTS.values(), "no window given")
 _CURES: Final = {
     "seat_wet": "setting it will not cure a wet seat",
     "seat_damp": "clean it and hold it again before it is set",

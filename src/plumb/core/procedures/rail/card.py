@@ -2,8 +2,10 @@
 
 from typing import Final
 
+from plumb.core.measure.spoken import NO_START
+from plumb.core.measure.text import WINDOW_WORDS
 from plumb.core.procedures.cautions import LAST, WHILE_CRANKING
-from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.rail.analysis import KIND, STATES, analyse_rail
 from plumb.core.procedures.rail.facts import MAKES, facts
 from plumb.core.procedures.rail.words import because, headline, notes, state
@@ -36,6 +38,7 @@ RAIL: Final = Kind(
     entry=Entry(shape="pair", figures=("wanted", "actual"), slots=STATES, once=True),
     clears=("rail_pressure",),
     makes=MAKES,
+    says=tuple(WINDOW_WORDS.values()),
     analyse=analyse_rail,
     facts=facts,
     headline=headline,

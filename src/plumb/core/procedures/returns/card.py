@@ -2,11 +2,19 @@
 
 from typing import Final
 
-from plumb.core.procedures.cautions import FUEL, JETS, LAST, WHILE_CRANKING, WHILE_IDLING
-from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told, unread
+from plumb.core.measure.spoken import NO_START
+from plumb.core.procedures.cautions import (
+    FUEL,
+    FUEL_LINES,
+    JETS,
+    LAST,
+    WHILE_CRANKING,
+    WHILE_IDLING,
+)
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, unread
 from plumb.core.procedures.returns.analysis import KIND, analyse_returns
 from plumb.core.procedures.returns.facts import MAKES, facts
-from plumb.core.procedures.returns.words import because, headline, notes, state
+from plumb.core.procedures.returns.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.returns.working import working
 
 RETURNS: Final = Kind(
@@ -24,11 +32,13 @@ RETURNS: Final = Kind(
         "mechanical_diesel": Told(
             how="a tube on each leak-off, the common line clamped",
             measure="A tube on each leak-off, the common line clamped, one clock for all.",
-            care=f"{FUEL} {WHILE_IDLING}" + LAST,
+            care=f"{FUEL_LINES} {WHILE_IDLING}" + LAST,
         ),
         f"mechanical_diesel {NO_START}": Told(
             how="cranked in spells with rests; a tube on each leak-off, the common line clamped",
-            care=f"{FUEL} {WHILE_CRANKING}" + LAST,
+            measure="Crank in several spells with rests for the starter, a tube on each leak-off, the "
+            "common line clamped; write each spell down.",
+            care=f"{FUEL_LINES} {WHILE_CRANKING}" + LAST,
         ),
     },
     measure="A tube on each return, the common return clamped, one clock for all.",
@@ -40,6 +50,7 @@ RETURNS: Final = Kind(
     unit="ml",
     entry=Entry(shape="value", figures=("volume",), marks=frozenset({"none", "over", "not_read"})),
     clears=("returns",),
+    says=SAYS,
     makes=MAKES,
     analyse=analyse_returns,
     facts=facts,

@@ -2,6 +2,7 @@
 
 from typing import Final
 
+from plumb.core.compare import said
 from plumb.core.compare.said import headline_by_word, state_in
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
@@ -10,6 +11,7 @@ from plumb.core.measure.text import Span, listed
 from plumb.core.procedures.returns.analysis import LONGEST_SPELL_S, ReturnResult
 
 _WORDS: Final = {State.HIGH: "returns too much", State.NO_RESPONSE: "no return"}
+SAYS: Final = (*_WORDS.values(), *said.SAYS)
 
 
 def state(finding: Finding, _result: ReturnResult) -> str:

@@ -4,10 +4,11 @@ from typing import Final
 
 from plumb.core.compare.drops.asks import next_step
 from plumb.core.compare.drops.sheet import analyse_drop
-from plumb.core.compare.drops.words import because, headline, notes, state
+from plumb.core.compare.drops.words import SAYS, because, headline, notes, state
 from plumb.core.compare.drops.working import working
+from plumb.core.measure.spoken import NO_START
 from plumb.core.procedures.cautions import LAST, WHILE_IDLING
-from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.running.analysis import KIND
 from plumb.core.procedures.running.facts import MAKES, facts
 from plumb.core.procedures.running.words import under
@@ -33,6 +34,7 @@ RUNNING: Final = Kind(
     entry=Entry(
         shape="value", figures=("drop",), marks=frozenset({"none", "not_read"}), like="direct"
     ),
+    says=SAYS,
     makes=MAKES,
     analyse=analyse_drop,
     facts=facts,

@@ -2,23 +2,29 @@
 
 from typing import Final
 
+from plumb.core.measure.spoken import NO_START
+from plumb.core.measure.text import WINDOW_WORDS
 from plumb.core.procedures.cautions import FUEL, JETS, LAST, WHILE_CRANKING
-from plumb.core.procedures.kind import NO_START, Effort, Entry, Kind, Place, Told, petrol
+from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, petrol
 from plumb.core.procedures.supply.analysis import KIND, STATES, analyse_supply
 from plumb.core.procedures.supply.facts import MAKES, facts
 from plumb.core.procedures.supply.words import because, headline, notes, state
 from plumb.core.procedures.supply.working import working
 
 _CARE: Final = FUEL + " A bridged pump relay gets a fuse."
+_WITH_HOSE: Final = Told(
+    measure="Key on first, then running, then with the regulator's vacuum hose pulled off.",
+    slots=("key_on", "running", "hose_off"),
+)
 _LOW_SIDE: Final = "gauge in the low side, before the high-pressure pump; air let out first"
 
 SUPPLY: Final = Kind(
     code=KIND,
     title="Supply pressure",
     how="gauge on the rail, air let out into a container",
-    measure="Key on first, then running, then with the regulator's vacuum hose pulled off.",
     care=_CARE + LAST,
     on={
+        **dict.fromkeys(("port", "throttle_body"), _WITH_HOSE),
         "direct": Told(
             how=_LOW_SIDE,
             measure="Key on first, then running.",
@@ -47,6 +53,8 @@ SUPPLY: Final = Kind(
     entry=Entry(shape="value", figures=("pressure",), slots=STATES, once=True),
     makes=MAKES,
     clears=("supply_pressure",),
+    says=("no window given", *WINDOW_WORDS.values()),
+    absent={name: frozenset({"regulator_dead"}) for name in ("direct", "common_rail")},
     analyse=analyse_supply,
     facts=facts,
     headline=headline,

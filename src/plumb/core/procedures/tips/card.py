@@ -23,6 +23,7 @@ TIPS: Final = Kind(
         words=(("dry", "d"), ("weeps", "w"), ("drips", "r"), ("pours", "p")),
         once=True,
     ),
+    says=("dry", "weeps", "drips", "pours"),
     makes=MAKES,
     clears=("tip",),
     analyse=analyse_tips,

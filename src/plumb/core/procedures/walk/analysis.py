@@ -5,6 +5,7 @@ from typing import Final
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.finding import Finding
+from plumb.core.procedures.kind import PETROL
 
 KIND: Final = "walk_round"
 
@@ -27,14 +28,26 @@ LEAKY: Final = frozenset({"long_crank", "hard_start_hot", "fuel_smell", "smoke_b
 """Complaints that a rail which does not hold would explain; common practice, no source."""
 
 
+LOOKED_AT: Final = {
+    **dict.fromkeys(PETROL, ("hose", "connectors")),
+    "common_rail": ("connectors",),
+    "mechanical_diesel": (),
+}
+"""What is looked at by fuel system: a diesel has no regulator that a vacuum hose leads to."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WalkSheet:
-    """What is put in: words of the complaint, codes, the vacuum hose, the connectors."""
+    """What is put in: words of the complaint, codes, the vacuum hose, the connectors.
+
+    ``looked_at`` are those of the two that this engine has.
+    """
 
     complaint: tuple[str, ...] = ()
     codes: tuple[str, ...] = ()
     hose: str = ""
     connectors: str = ""
+    looked_at: tuple[str, ...] = ("hose", "connectors")
 
     @property
     def kind(self) -> str:
@@ -63,7 +76,8 @@ class WalkResult:
     @property
     def passed(self) -> bool:
         """Looked at, and nothing seen that must be put right first."""
-        return self.sheet.hose in {"dry", "damp"} and self.sheet.connectors == "good"
+        good = {"hose": {"dry", "damp"}, "connectors": {"good"}}
+        return self.begun and all(getattr(self.sheet, x) in good[x] for x in self.sheet.looked_at)
 
 
 def analyse_walk(sheet: WalkSheet, _thresholds: Thresholds = Thresholds()) -> WalkResult:

@@ -32,6 +32,10 @@ WALK: Final = Kind(
     engine="any",
     of_engine=True,
     entry=Entry(shape="form"),
+    absent={
+        "common_rail": frozenset({"hose_wet"}),
+        "mechanical_diesel": frozenset({"hose_wet", "connectors_bad"}),
+    },
     makes=MAKES,
     analyse=analyse_walk,
     facts=facts,

@@ -17,7 +17,7 @@ MAKES: Final = {
 def facts(key: str, result: WalkResult) -> Iterator[Fact]:
     """What was seen, and what of the complaint counts for the next step."""
     sheet = result.sheet
-    if sheet.hose == "wet":
+    if sheet.hose == "wet" and "hose" in sheet.looked_at:
         yield Fact(
             code="hose_wet", injector="", sheet=key, text="fuel stands in the regulator's hose"
         )

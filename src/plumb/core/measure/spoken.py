@@ -9,8 +9,8 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import Final
 
-from plumb.core.procedures.kind import NO_START
-
+NO_START: Final = "no_start"
+"""The word of a complaint that says what cannot be done: nothing runs at idle."""
 _SPOKEN: Final = {
     NO_START: r"no[- ]start|non[- ]start|(does(n.?t| not)|do(n.?t| not)|did(n.?t| not)|won.?t|will not|"
     r"can(no|.?)t|never) (even )?start|not starting|refuses to start|cranks?,? but|cranks? only",
