@@ -202,16 +202,16 @@ def verdict_view(
         causes=[words for _, words in result.causes],
         ruled_out=[AdviceView(title=a.title, text=a.text) for a in ruled_out(result)],
         assumed=list(assumed(result)),
-        advice=[
-            AdviceView(title=a.title, text=a.text)
-            for a in before_condemning(result.verdicts, result.setting.fuel_system)
-        ]
-        + (
-            [AdviceView(title="One or the set", text=text)]
-            if (text := one_or_all(result.verdicts))
-            else []
-        ),
+        advice=_advice(result),
     )
+
+
+def _advice(result: JobResult) -> list[AdviceView]:
+    """What stands before condemning, and whether one goes or the set."""
+    said = before_condemning(result.verdicts, result.setting.fuel_system)
+    made = [AdviceView(title=a.title, text=a.text) for a in said]
+    text = one_or_all(result.verdicts)
+    return [*made, AdviceView(title="One or the set", text=text)] if text else made
 
 
 def _sub(sheets: list[WholeSheet], result: JobResult) -> str:
