@@ -57,7 +57,8 @@ def _on_its_rail(job: dict[str, Any]) -> dict[str, Any]:
             sheet |= {"rail": "high" if high else "low", "isolation": []}
         if sheet["kind"] == "supply_pressure" and job["vehicle"]["fuel_system"] not in HOSE:
             sheet["readings"] = [r for r in sheet["readings"] if r["state"] != "hose_off"]
-    return job
+    here = {k.code for k in route(job["vehicle"]["fuel_system"])}
+    return job | {"sheets": [s for s in job["sheets"] if s["kind"] in here]}
 
 
 def test_jobs_say_nothing_that_is_not_on_the_list() -> None:
