@@ -55,7 +55,10 @@ class FlowView(NamedTuple):
 
 
 class FlowJudgement(NamedTuple):
-    """The set under the flow index; ``reference`` is None where no group could be formed."""
+    """The set under the flow index; ``reference`` is None where no group could be formed.
+
+    ``alone``: it is what is expected, because the engine has one injector only.
+    """
 
     views: tuple[FlowView, ...]
     group: Group | None
@@ -67,6 +70,7 @@ class FlowJudgement(NamedTuple):
     repeatability: Repeatability
     split: bool
     settled_by_expected: bool
+    alone: bool = False
 
 
 APART: Final = 4.0
@@ -141,11 +145,13 @@ def judge_by_flow(
     tolerance: float,
     thresholds: Thresholds = Thresholds(),
     expected_flow: float | None = None,
+    *,
+    alone: bool = False,
 ) -> FlowJudgement:
     """Judge every measured injector of a set by its flow index.
 
-    ``tolerance`` is the allowed deviation as a fraction; ``expected_flow`` (sqrt(kPa)), where a
-    maker or an earlier sheet gives one, settles a split set.
+    ``tolerance`` is a fraction; ``expected_flow`` (sqrt(kPa)) settles a split set, and is what the
+    engine's only injector (``alone``) is held against, because it has no neighbour.
     """
     injected = burst_set.injected
     odd = intermittent(burst_set, tolerance)
@@ -154,31 +160,38 @@ def judge_by_flow(
     voters = _voters(injected, odd)
     if not voters:
         return _nothing_to_compare(injected, s, tolerance)
-    flows = [injected[k].flow for k in voters]
-    u_own = {k: combined(own[k]) for k in voters}
-    half = max(tolerance / 2.0, 2.0 * median(u_own.values()))
+    flow, flows = [i.flow for i in injected], [injected[k].flow for k in voters]
+    u_own = [combined(parts) for parts in own]
+    half = max(tolerance / 2.0, 2.0 * median(u_own[k] for k in voters))
     group, split, by_expected = _choose(agreeing(flows, half), flows, expected_flow, half)
     members = [voters[m] for m in group.members]
-    u_reference = math.sqrt(sum((u_own[k] * injected[k].flow) ** 2 for k in members)) / len(members)
     judged = FlowJudgement(
         views=(),
         group=group,
         agreeing=tuple(injected[k].label for k in sorted(members)),
         against=tuple(tuple(injected[voters[m]].label for m in sorted(o)) for o in group.others),
         reference=group.mean,
-        u_reference=u_reference,
+        u_reference=math.hypot(*(u_own[k] * flow[k] for k in members)) / len(members),
         tolerance=tolerance,
         repeatability=s,
         split=split,
         settled_by_expected=by_expected,
     )
+    if alone and expected_flow:
+        judged, members = _against(judged, expected_flow), []
     views = tuple(
         _view(one, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
         for k, one in enumerate(injected)
     )
-    if odd:
-        views = tuple(_disagreeing(v) if v.injector in odd else v for v in views)
-    return judged._replace(views=views)
+    return judged._replace(views=tuple(_disagreeing(v) if v.injector in odd else v for v in views))
+
+
+def _against(judged: FlowJudgement, expected_flow: float) -> FlowJudgement:
+    """The engine's only injector, held against what is expected: nobody agrees with it."""
+    return judged._replace(
+        agreeing=(), reference=expected_flow, u_reference=0.0, split=False, alone=True,
+        settled_by_expected=True,
+    )  # fmt: skip
 
 
 def _disagreeing(view: FlowView) -> FlowView:

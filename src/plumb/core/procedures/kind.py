@@ -12,6 +12,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from typing import Any, Final, Generic, Protocol, TypeVar
 
+from plumb.core.compare.alone import alone_without_reference
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.finding import Finding
@@ -254,6 +255,9 @@ AnyKind = Kind[Any, Any]
 
 
 def unread(kind: AnyKind, result: Result, _told: AbstractSet[str]) -> NextStep | None:
-    """The rows that were not read yet, asked for together."""
+    """The rows that were not read yet, asked for together; then what an only one is held against."""
     missing = tuple(f.injector for f in result.findings if not f.passes)
-    return kind.step(missing, "not_measured") if missing else None
+    if missing:
+        return kind.step(missing, "not_measured")
+    alone = alone_without_reference(result.findings)
+    return kind.step(alone, "alone") if alone else None

@@ -8,6 +8,7 @@ readings speaks.  What follows from several sheets, or from who shares what, is 
 from collections.abc import Iterator, Sequence
 from typing import Final
 
+from plumb.core.compare.alone import alone_without_reference
 from plumb.core.measure.fact import Fact, Shares
 from plumb.core.procedures import Result, kind_of
 
@@ -18,6 +19,7 @@ MAKES: Final = {
     "feed_weak": "all on one feed or bank are weak, and the others are not",
     "partner_sound": "a partner on the same feed is sound",
     "dragged": "a coil far too low shares its feed or bank",
+    "alone": "the engine's only injector was read, and nothing says what it should give",
     "contradicted": "two procedures contradict each other",
 }
 """Facts that no single sheet makes, and when."""
@@ -39,6 +41,11 @@ def facts_of(
     for key, result in sheets:
         if key in speaking:
             made += kind_of(result).facts(key, result)
+            if kind_of(result).compares:
+                made += [
+                    Fact(code="alone", injector=label, sheet=key)
+                    for label in alone_without_reference(result.findings)
+                ]
     made += _halves(made)
     made += _shared(made, shares)
     if fuel_system == "mechanical_diesel" and any(f.weighs for f in made):

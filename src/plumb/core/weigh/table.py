@@ -292,6 +292,14 @@ TABLE: Final = (
         "shorter burst",
     ),
     VerdictRow(
+        name="alone, and nothing says what it should give",
+        needs=_facts("alone"),
+        condition="not_settled",
+        action="check_first",
+        because="the engine’s only injector has nothing to be compared with: note what it should give, "
+        "from its maker or from when it was good",
+    ),
+    VerdictRow(
         name="on the edge",
         needs=_facts("on_the_edge"),
         condition="not_settled",

@@ -20,6 +20,13 @@ REASONS: Final = {
     "unsettled": ("Repeat", ""),
     "edge": ("Repeat", ""),
     "disagree": ("Repeat", ""),
+    "alone": (
+        "Say what it should give",
+        (
+            "One injector alone has nothing to be compared with: note a maker’s figure or window, or "
+            "what it gave when it was good."
+        ),
+    ),
     "outside_first": ("Outside first", "What can be seen, heard and smelt costs nothing."),
     "pump_first": (
         "Pump before injector",
@@ -79,6 +86,8 @@ def step_words(step: NextStep, result: Result | None, setting: Setting = _USUAL)
     if step.reason == "stroke_again":
         times = "once" if step.passes == 1 else f"{counted(step.passes)} times"
         return Advice(title=f"Stroke {listed(step.injectors)} {times} more", text=text)
+    if step.reason == "alone":
+        return Advice(title=title, text=text)
     return Advice(title=name, text=f"{title}. {text}")
 
 

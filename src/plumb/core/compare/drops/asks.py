@@ -14,6 +14,7 @@ detection bench that catches one bad injector in a hundred more.
 
 from typing import Final
 
+from plumb.core.compare.alone import alone_without_reference
 from plumb.core.compare.drops.sheet import DropResult
 from plumb.core.measure.decision import MOST_PASSES, State
 from plumb.core.measure.finding import Finding
@@ -31,6 +32,8 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     )
     if open_:
         return _step(result, open_, 1, "not_measured", minutes)
+    if alone := alone_without_reference(result.findings):
+        return _step(result, alone, 1, "alone", minutes)
     silent = tuple(
         f.injector
         for f in result.findings

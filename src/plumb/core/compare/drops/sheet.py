@@ -238,8 +238,10 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
     tolerance = _tolerance(sheet, bursts)
     pressures = bursts.median_pressures() if bursts.injected and not sheet.linear else None
     expected = _expected_flow(sheet, pressures)
-    flow = judge_by_flow(bursts, tolerance, thresholds, expected)
-    chosen = _outcome(sheet.rule.name, sheet, bursts, flow)
+    flow = judge_by_flow(bursts, tolerance, thresholds, expected, alone=len(sheet.injectors) == 1)
+    # Rules compare injectors: one that is alone is held against what is expected, whichever is chosen.
+    code = "flow_index" if flow.alone else sheet.rule.name
+    chosen = _outcome(code, sheet, bursts, flow)
     return DropResult(
         sheet=sheet,
         findings=_findings(sheet, bursts, flow, chosen),
@@ -250,7 +252,7 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
         tolerance=tolerance,
         against_expected=(
             (flow.reference / expected - 1.0, flow.u_reference / expected)
-            if expected and flow.reference
+            if expected and flow.reference and not flow.alone
             else None
         ),
         thresholds=thresholds,

@@ -20,6 +20,8 @@ def _plural(labels: Sequence[str], verb: str) -> str:
 
 def agreeing_words(result: DropResult) -> str:
     """Who the others are compared with: "the four that agree"."""
+    if result.flow.alone:
+        return "expected"
     chosen = result.sheet.rule.name
     if chosen != "flow_index":
         return {
@@ -104,7 +106,7 @@ def _finish(
         rest = "; the others are in plumb." if len(unsettled) < len(measured) else "."
         return (Span(text=head, tone="open"), Span(text=rest))
     if all(f.state is State.NOT_JUDGED for f in measured):
-        return (Span(text=_nothing_to_compare(measured)),)
+        return (Span(text=_nothing_to_compare(result, measured)),)
     odd = len(_with_state(result, State.INTERMITTENT))
     if len(measured) + odd < len(result.findings):
         left = len(result.findings) - len(measured) - odd
@@ -118,10 +120,12 @@ def _finish(
     return (Span(text=f"{whom} are in plumb."),)
 
 
-def _nothing_to_compare(measured: list[Finding]) -> str:
+def _nothing_to_compare(result: DropResult, measured: list[Finding]) -> str:
     if all(f.bound for f in measured):
         return "Every burst emptied the rail: there is nothing to compare. Use a shorter burst."
     if len(measured) == 1:
+        if len(result.findings) == 1:
+            return "One injector alone: note what it should give, under Expected."
         return "One injector alone has nothing to be compared with."
     return "None of them has anything to be compared with."
 
@@ -212,7 +216,11 @@ def notes(result: DropResult, unit: str) -> tuple[str, ...]:
             "Which half is right must come from a window, an expected drop, an earlier "
             "sheet of this vehicle, or another procedure."
         )
-    if flow.settled_by_expected:
+    if flow.alone and result.sheet.expected is not None:
+        made.append(
+            f"Alone on its engine: held against what is expected ({result.sheet.expected.source})."
+        )
+    elif flow.settled_by_expected:
         made.append("The set was split; the expected drop decided which half to trust.")
     few = len(flow.agreeing) < 3 or 2 * len(flow.agreeing) < len(live)
     complete = all(f.passes or f.state is State.NO_RESPONSE for f in result.findings)

@@ -107,7 +107,9 @@ def analyse_returns(sheet: ReturnSheet, thresholds: Thresholds = Thresholds()) -
     none = tuple(k for k, v in volumes.items() if v <= 0.0 and live)
     lowest = min(live.values(), default=None)
     low = tuple(k for k, v in live.items() if lowest is not None and v <= LOW_GROUP * lowest + 1e-9)
-    reference = sum(live[k] for k in low) / len(low) if low else None
+    # One volume against itself says nothing; only a limit can judge it.
+    compared = len(volumes) > 1 or sheet.high is not None
+    reference = sum(live[k] for k in low) / len(low) if low and compared else None
     return ReturnResult(
         sheet=sheet,
         findings=tuple(

@@ -21,7 +21,7 @@ def facts(key: str, result: WalkResult) -> Iterator[Fact]:
         yield Fact(
             code="hose_wet", injector="", sheet=key, text="fuel stands in the regulator's hose"
         )
-    if sheet.connectors in {"loose", "broken"}:
+    if sheet.connectors in {"loose", "broken"} and "connectors" in sheet.looked_at:
         yield Fact(
             code="connectors_bad", injector="", sheet=key, text=f"connectors {sheet.connectors}"
         )
