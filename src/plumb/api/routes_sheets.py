@@ -115,9 +115,8 @@ def change_sheet(
 def new_sheet(number: str, wanted: NewSheetIn, store: Store, shop: Shop) -> SheetView:
     """A new, empty sheet of any kind that this fuel system has."""
     gauge = None if wanted.gauge is None else gauge_of(wanted.gauge)
-    return new_sheets.new_sheet(
-        store, number, wanted.request_id, wanted.kind, gauge, shop.thresholds()
-    )
+    given = new_sheets.Wanted(**{**wanted.model_dump(), "gauge": gauge})
+    return new_sheets.new_sheet(store, number, given, shop.thresholds())
 
 
 @router.post("/sheets/{sheet_id}/engine-runs")

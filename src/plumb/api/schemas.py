@@ -101,6 +101,8 @@ class NewSheetIn(Body):
     request_id: MadeId
     kind: SheetKind = USUAL_FIRST
     gauge: GaugeIn | None = None
+    when: Literal["", "before_cleaning", "after_cleaning"] = ""
+    because: Annotated[str, Field(max_length=120)] = ""
 
 
 class NewJobIn(Body):

@@ -62,7 +62,8 @@ def finding_json(key: str, finding: Finding, result: Result, unit: str) -> dict[
         "state": finding.state.value,
         "words": kind.state(finding, result),
         "passes_to_settle": finding.passes_to_settle,
-        "because": kind.because(finding, result, unit),
+        "because": kind.because(finding, result, unit)
+        + (f"; carried over {finding.carried}" if finding.carried else ""),
     }
 
 

@@ -1,12 +1,17 @@
 """From a checked sheet of the file to what the core analyses: kPa, ohm, V, ml, fractions."""
 
 from collections.abc import Iterator
+from dataclasses import replace
+from datetime import datetime
+from typing import Any, cast
 
 from pydantic import BaseModel
 
+from plumb.core.measure.readings import Noted
 from plumb.core.measure.spoken import starts, words_in
 from plumb.core.procedures import Sheet
 from plumb.core.weigh.job import Job
+from plumb.jobfile.carried import NOTHING, Carried, Earlier, carried_over
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.kinds.kind import Engine, noted
@@ -31,9 +36,41 @@ def engine_of(vehicle: VehiclePart, *, starts: bool = True) -> Engine:
 
 def core_sheet(part: SheetPart, engine: Engine) -> Sheet:
     """A sheet of the file for the core."""
+    return core_of(part, _rows(part, engine), engine, NOTHING)
+
+
+def core_of(part: SheetPart, rows: tuple[Noted, ...], engine: Engine, carried: Carried) -> Sheet:
+    """A part and its rows for the core, with what is carried over from earlier sheets."""
+    sheet: Any = FILE_KINDS[part.kind].core(part, (*rows, *carried.rows), engine)
+    if carried is NOTHING:
+        return cast("Sheet", sheet)
+    return cast("Sheet", replace(sheet, carried=carried.labels, read_before=carried.read_before))
+
+
+def _rows(part: SheetPart, engine: Engine) -> tuple[Noted, ...]:
     unit = str(getattr(part, "unit", ""))
-    rows = tuple(noted(entry, unit, engine) for entry in entries_of(part))
-    return FILE_KINDS[part.kind].core(part, rows, engine)
+    return tuple(noted(entry, unit, engine) for entry in entries_of(part))
+
+
+def earlier(part: SheetPart, rows: tuple[Noted, ...]) -> Earlier | None:
+    """A sheet as those after it see it; None for a kind whose sheets stand for themselves."""
+    method = FILE_KINDS[part.kind].method
+    if method is None:
+        return None
+    taken = datetime.fromisoformat(part.taken) if part.taken else None
+    return Earlier(key=part.id, taken=taken, method=method(part), rows=rows)
+
+
+def _core_sheets(file: JobFile, engine: Engine) -> Iterator[tuple[str, Sheet]]:
+    """Every sheet for the core; a repeat takes over what the ones before it read."""
+    before: dict[str, list[Earlier]] = {}
+    for part in file.sheets:
+        rows = _rows(part, engine)
+        mine = earlier(part, rows)
+        carried = NOTHING if mine is None else carried_over(mine, before.get(part.kind, ()))
+        if mine is not None:
+            before.setdefault(part.kind, []).append(mine)
+        yield part.id, core_of(part, rows, engine, carried)
 
 
 def core_job(file: JobFile) -> Job:
@@ -44,7 +81,7 @@ def core_job(file: JobFile) -> Job:
     )
     return Job(
         injectors=engine.labels,
-        sheets=tuple((s.id, core_sheet(s, engine)) for s in file.sheets),
+        sheets=tuple(_core_sheets(file, engine)),
         fuel_system=file.vehicle.fuel_system,
         feeds={i.id: i.feed for i in file.vehicle.injectors if i.feed},
         banks={i.id: i.bank for i in file.vehicle.injectors if i.bank},

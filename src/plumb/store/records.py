@@ -6,6 +6,8 @@ from typing import Any, NamedTuple, TypeVar
 
 from sqlalchemy import Row, Table
 
+from plumb.jobfile.carried import NOTHING, Carried
+
 
 @dataclass(frozen=True, slots=True)
 class VehicleRecord:
@@ -148,6 +150,7 @@ class WholeSheet:
 
     ``learnt`` is what other sheets of the shop know that this one is analysed with; ``closed``: its
     job takes nothing until it is opened again; ``starts``: the engine does, as far as anybody said.
+    ``place`` counts the sheets of its kind on the job, ``carried`` is what it takes over from them.
     """
 
     sheet: SheetRecord
@@ -158,6 +161,8 @@ class WholeSheet:
     learnt: tuple[Any, ...] = ()
     closed: bool = False
     starts: bool = True
+    place: int = 1
+    carried: Carried = NOTHING
 
     @property
     def stamp(self) -> Stamp:

@@ -47,10 +47,18 @@ _ROUND = (
     .scalar_subquery()
 )
 """What the newest sheet of the same job that notes a complaint has."""
+_SAME = SHEET.alias("same")
+_PLACE = (
+    select(func.count())
+    .where(_SAME.c.job_id == SHEET.c.job_id, _SAME.c.kind == SHEET.c.kind, _SAME.c.id <= SHEET.c.id)
+    .scalar_subquery()
+)
+"""How many sheets of its kind the job had when it was begun, itself among them."""
 _HEAD = (
     select(
         SHEET,
         JOB.c.complaint.label("complaint"),
+        _PLACE.label("place"),
         _ROUND.label("walked"),
         JOB.c.number.label("job_number"),
         JOB.c.closed_at.label("job_closed"),
@@ -127,6 +135,7 @@ def whole_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) ->
         fuel_system=row.fuel,
         closed=row.job_closed is not None,
         starts=_starts(row),
+        place=row.place,
         injectors=injectors_of(connection, head.vehicle_id),
         readings=readings_of(connection, sheet_id),
     )
@@ -136,6 +145,14 @@ def sheet_ids(connection: Connection, job_id: int) -> list[int]:
     """The sheets of a job, oldest first."""
     query = select(SHEET.c.id).where(SHEET.c.job_id == job_id).order_by(SHEET.c.id)
     return list(connection.scalars(query))
+
+
+def sheets_before(connection: Connection, sheet: SheetRecord) -> list[WholeSheet]:
+    """The sheets of the same kind on the same job that were begun before it, oldest first."""
+    return _whole_sheets(
+        connection,
+        (SHEET.c.job_id == sheet.job_id) & (SHEET.c.kind == sheet.kind) & (SHEET.c.id < sheet.id),
+    )
 
 
 def sheet_keys(connection: Connection, job_id: int) -> set[str]:
@@ -218,6 +235,7 @@ def _whole_sheets(connection: Connection, which: ColumnElement[bool]) -> list[Wh
             fuel_system=row.fuel,
             closed=row.job_closed is not None,
             starts=_starts(row),
+            place=row.place,
             injectors=tuple(injectors.get(row.vehicle_id, [])),
             readings=tuple(readings.get(row.id, [])),
         )

@@ -657,6 +657,20 @@ export interface components {
             text: string;
         };
         /**
+         * AgainView
+         * @description That a sheet is a repeat: the how manieth, begun when, and why.
+         */
+        AgainView: {
+            /** Number */
+            number: number;
+            /** Words */
+            words: string;
+            /** Taken */
+            taken: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * AsideIn
          * @description A procedure that will not be done on this job; an empty reason takes it back.
          */
@@ -1085,7 +1099,7 @@ export interface components {
          * JobView
          * @description A job with its vehicle, the route, the next step and the verdict.
          *
-         *     ``repeats`` is the kind of sheet to do again after the fix, empty before one was done.
+         *     ``repeat`` is the sheet to do again after the fix, None before one was done.
          */
         JobView: {
             /** Number */
@@ -1106,8 +1120,7 @@ export interface components {
             /** Route */
             route: components["schemas"]["KnotView"][];
             next: components["schemas"]["NextView"] | null;
-            /** Repeats */
-            repeats: string;
+            repeat: components["schemas"]["RepeatView"] | null;
             verdict: components["schemas"]["VerdictView"];
         };
         /**
@@ -1146,7 +1159,7 @@ export interface components {
          * KnotView
          * @description A knot of the route: a sheet that is there, or one that could be begun (``sheet_id`` 0).
          *
-         *     ``state`` is done, now, next, open or aside.
+         *     ``state`` is done, now, next, open or aside; ``empty``: nothing was noted on it yet.
          */
         KnotView: {
             /** Sheet Id */
@@ -1161,6 +1174,12 @@ export interface components {
             sub: string;
             /** State */
             state: string;
+            again?: components["schemas"]["AgainView"] | null;
+            /**
+             * Empty
+             * @default false
+             */
+            empty: boolean;
         };
         /**
          * LargestView
@@ -1289,6 +1308,17 @@ export interface components {
              */
             kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
             gauge?: components["schemas"]["GaugeIn"] | null;
+            /**
+             * When
+             * @default
+             * @enum {string}
+             */
+            when: "" | "before_cleaning" | "after_cleaning";
+            /**
+             * Because
+             * @default
+             */
+            because: string;
         };
         /**
          * NextView
@@ -1597,6 +1627,22 @@ export interface components {
             typed_as: string;
         };
         /**
+         * RepeatView
+         * @description The sheet to do again after the fix: which, on whom, after what, and what that is called.
+         */
+        RepeatView: {
+            /** Kind */
+            kind: string;
+            /** Injectors */
+            injectors: string[];
+            /** When */
+            when: string;
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * RoleView
          * @description One thing a column can be, and the column that is taken for it.
          */
@@ -1834,6 +1880,9 @@ export interface components {
             version: number;
             /** Closed */
             closed: boolean;
+            again: components["schemas"]["AgainView"] | null;
+            /** Carried */
+            carried: string;
             /** Taken */
             taken: string;
             /** Unit */

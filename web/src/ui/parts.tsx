@@ -121,3 +121,14 @@ export function Trouble({ text }: { text: string | null }) {
     </p>
   ) : null;
 }
+
+/** When a repeat was begun, and why. */
+export function againWords({ taken, reason }: { taken: string; reason: string }): string {
+  const at = new Date(taken).toLocaleString("en-GB", {
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+  });
+  return reason === "" ? at : `${at}, ${reason}`;
+}

@@ -1,7 +1,7 @@
 """One finding: what a sheet says of one injector, or of one state of the engine."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Final
 
@@ -45,6 +45,7 @@ class Finding:
     gives more.  ``place`` is the state of the engine that a finding of the supply speaks of.
     ``passes`` counts the readings, ``answered_late`` says that an earlier burst was marked "no
     response", ``bound`` that the rail ran empty and the value is only a lower bound.
+    ``carried`` says where its readings were carried over from, empty where they are the sheet's own.
     """
 
     injector: str
@@ -63,11 +64,27 @@ class Finding:
     bound: bool = False
     answered_late: bool = False
     place: str = ""
+    carried: str = ""
+
+    @property
+    def read(self) -> bool:
+        """It was read on this very sheet."""
+        return not self.carried and (self.passes > 0 or self.state is not State.NOT_JUDGED)
 
     @property
     def row(self) -> str:
         """The row of the sheet that it stands on: an injector, or a state of the engine."""
         return self.injector or self.place
+
+
+def with_carried(
+    findings: Sequence[Finding], carried: Sequence[tuple[str, str]]
+) -> tuple[Finding, ...]:
+    """The findings, those of rows that were carried over marked by where from."""
+    origin = dict(carried)
+    return tuple(
+        replace(f, carried=origin[f.injector]) if f.injector in origin else f for f in findings
+    )
 
 
 def unread(place: str) -> Finding:

@@ -74,6 +74,16 @@ def counted(number: int) -> str:
     return _NUMBERS[number] if 0 <= number < len(_NUMBERS) else str(number)
 
 
+def ordinal(number: int) -> str:
+    """``2nd``, ``3rd``, ``11th``.
+
+    >>> [ordinal(n) for n in (1, 2, 3, 4, 11, 22)]
+    ['1st', '2nd', '3rd', '4th', '11th', '22nd']
+    """
+    teens = 10 < number % 100 < 14
+    return f"{number}{'th' if teens else {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10, 'th')}"
+
+
 def listed(labels: Sequence[str]) -> str:
     """``1``, ``1 and 2``, ``1, 2 and 3``."""
     if len(labels) < 2:

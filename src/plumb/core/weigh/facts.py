@@ -32,20 +32,41 @@ def newest(sheets: Sequence[tuple[str, Result]]) -> dict[str, tuple[str, Result]
     }
 
 
+def heard(sheets: Sequence[tuple[str, Result]]) -> dict[tuple[str, str], str]:
+    """Which sheet speaks for an injector, by (the name its kind speaks under, injector).
+
+    It is the newest on which it was read itself: who repeats one injector has not read the others.
+    """
+    return {
+        (kind_of(result).speaks_as(result), f.injector): key
+        for key, result in sheets
+        for f in result.findings
+        if f.injector and f.read
+    }
+
+
 def facts_of(
     sheets: Sequence[tuple[str, Result]], shares: Shares, fuel_system: str = ""
 ) -> tuple[Fact, ...]:
-    """Every fact of a job, sheet by sheet, then those that follow from several or from the engine."""
+    """Every fact of a job, sheet by sheet, then those that follow from several or from the engine.
+
+    Of the engine the newest sheet of a kind speaks, of an injector the newest that read it.
+    """
     speaking = {key for key, _ in newest(sheets).values()}
+    on = heard(sheets)
+    telling = speaking | set(on.values())
     made: list[Fact] = []
     for key, result in sheets:
-        if key in speaking:
-            made += kind_of(result).facts(key, result)
-            if kind_of(result).compares:
-                made += [
-                    Fact(code="alone", injector=label, sheet=key)
-                    for label in alone_without_reference(result.findings)
-                ]
+        if key in telling:
+            name = kind_of(result).speaks_as(result)
+            made += (
+                fact
+                for fact in kind_of(result).facts(key, result)
+                if (on.get((name, fact.injector), key) == key if fact.injector else key in speaking)
+            )
+        if key in speaking and kind_of(result).compares:
+            alone = alone_without_reference(result.findings)
+            made += (Fact(code="alone", injector=label, sheet=key) for label in alone)
     made += _halves(made)
     made += _shared(made, shares)
     if fuel_system == "mechanical_diesel" and any(f.weighs for f in made):

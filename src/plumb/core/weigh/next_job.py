@@ -65,7 +65,7 @@ def next_in_job(job: JobSoFar) -> NextStep | None:
     asking = sorted(done, key=lambda k: not k.compares)
     for kind in asking:
         step = kind.asks(kind, there[kind.code], job.codes)
-        if step and not (step.injectors and all(_settled(job, i) for i in step.injectors)):
+        if step and (step.reason == "neighbour" or not _all_settled(job, step.injectors)):
             return step
     return (
         _contradicted(job)
@@ -85,6 +85,10 @@ def _settled(job: JobSoFar, label: str) -> bool:
     """Whether no further sheet is asked for; nothing is where nothing was told."""
     verdict = job.verdicts.get(label)
     return verdict is not None and verdict.condition in _SETTLED
+
+
+def _all_settled(job: JobSoFar, labels: Sequence[str]) -> bool:
+    return bool(labels) and all(_settled(job, label) for label in labels)
 
 
 def _to_begin(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:

@@ -20,6 +20,10 @@ REASONS: Final = {
     "unsettled": ("Repeat", ""),
     "edge": ("Repeat", ""),
     "disagree": ("Repeat", ""),
+    "neighbour": (
+        "A neighbour to compare with",
+        "The others were read in another way; one that was in plumb is enough.",
+    ),
     "alone": (
         "Say what it should give",
         (
@@ -88,6 +92,8 @@ def step_words(step: NextStep, result: Result | None, setting: Setting = _USUAL)
         return Advice(title=f"Stroke {listed(step.injectors)} {times} more", text=text)
     if step.reason == "alone":
         return Advice(title=title, text=text)
+    if step.reason == "neighbour":
+        return Advice(title=f"Measure a neighbour as well: {step.injectors[0]}", text=text)
     return Advice(title=name, text=f"{title}. {text}")
 
 

@@ -131,6 +131,7 @@ DROP = FileKind(
     quantities=("first", "second"),
     beside={"sound": WORD, "fires_at": AS_THE_SHEET},
     more=more,
+    method=lambda part: (part.unit, part.gauge.step, part.burst),
     roles=(
         TIME,
         Role("pressure", "pressure", names=r"press|^p\b|druck|rail", pressure=True),

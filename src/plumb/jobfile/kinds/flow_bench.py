@@ -72,4 +72,5 @@ FLOW_BENCH = FileKind(
     problems=row_problems,
     beside={"spray": WORD},
     more=more,
+    method=lambda part: (part.gauge.step, part.mode, part.duration_s),
 )

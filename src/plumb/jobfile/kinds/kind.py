@@ -71,6 +71,8 @@ class FileKind(Generic[P]):
     ``beside`` them stand others: each with its unit, or that it is a word.  ``more`` is what its
     result tells beyond what every sheet's does.  ``roles`` are the columns of a trace that it can
     be taken from, ``lessons`` what it learns from other sheets.
+    ``method`` is the way it was taken: of sheets taken in one way a repeat carries over whom it did not
+    read; None where every sheet stands for itself.
     """
 
     model: type[P]
@@ -82,6 +84,7 @@ class FileKind(Generic[P]):
     more: _More = _nothing_more
     roles: tuple[Role, ...] = ()
     lessons: Lessons | None = None
+    method: Callable[[P], Any] | None = None
 
     @property
     def code(self) -> str:

@@ -186,4 +186,5 @@ OPENING = FileKind(
     beside={"shim_mm": "mm", "seat": WORD, "sound": WORD, "spray": WORD},
     more=more,
     lessons=Lessons(name_of=_nozzle_name, taught_by=_changes),
+    method=lambda part: (part.unit, part.gauge.step),
 )

@@ -29,6 +29,7 @@ from plumb.jobfile.models import (
     SheetPart,
     UnitName,
     ValuePart,
+    When,
 )
 
 
@@ -49,6 +50,7 @@ class RunningPart(SheetPart):
     conditions: RunningConditionsPart = RunningConditionsPart()
     engine: EnginePart = EnginePart(state="idle")
     rule: RulePart = RulePart()
+    when: When = ""
     expected: ExpectedPart | None = None
     readings: list[ValuePart] = Field(max_length=2000)
 
@@ -71,6 +73,7 @@ def core(part: RunningPart, rows: tuple[Noted, ...], engine: Engine) -> DropShee
         rule=rule_choice(part.rule, factor),
         expected=expected_of(part.expected, factor),
         readings=tuple(reading(r) for r in rows),
+        when=part.when,
         outside=outside_running(
             low_side=scaled(part.conditions.low_side, factor),
             lost=scaled(part.conditions.lost_in_60_s, factor),
@@ -81,5 +84,10 @@ def core(part: RunningPart, rows: tuple[Noted, ...], engine: Engine) -> DropShee
 
 
 RUNNING = FileKind(
-    model=RunningPart, entries={"readings": ValuePart}, core=core, problems=row_problems, more=more
+    model=RunningPart,
+    entries={"readings": ValuePart},
+    core=core,
+    problems=row_problems,
+    more=more,
+    method=lambda part: (part.unit, part.gauge.step, part.conditions.rail),
 )

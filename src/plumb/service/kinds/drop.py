@@ -28,6 +28,8 @@ def cells(row: Noted, result: DropResult) -> list[str]:
     """First, second and drop; the means of several passes with one digit more."""
     # Worked out with the sheet: the means of a row with ninety passes are not taken once more.
     given = next((i for i in result.bursts.injected if i.label == row.label), None)
+    if given is not None and not row.readings:
+        return [show(x, row.unit, row.step) for x in (given.first, given.second, given.drop)]
     if given is not None and given.passes > 1:
         return [finer(x, row.unit, row.step) for x in (given.first, given.second, given.drop)]
     # Of one that fell silent later, the last burst that it gave.

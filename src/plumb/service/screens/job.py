@@ -4,9 +4,11 @@ from collections.abc import Mapping, Sequence
 from typing import Final
 
 from plumb.core.measure.decision import State, Thresholds
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.text import listed
 from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures import route as route_of
-from plumb.core.weigh.facts import newest
+from plumb.core.weigh.facts import heard, newest
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
@@ -20,21 +22,22 @@ from plumb.core.weigh.words_verdict import (
     ruled_out,
     sentence,
 )
+from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.kinds import SCREEN_KINDS
-from plumb.service.kinds.kind import CORRIDOR
-from plumb.service.screens.rows import row_views
-from plumb.service.screens.sheet import ran_at
+from plumb.service.kinds.kind import CORRIDOR, At
+from plumb.service.screens.sheet import again_of
 from plumb.service.stored.analysis import weighed
 from plumb.service.views.job import (
     InjectorView,
     JobView,
     KnotView,
+    RepeatView,
     VehicleView,
     VerdictRowView,
     VerdictView,
 )
 from plumb.service.views.next import next_view
-from plumb.service.views.sheet import AdviceView, RowView, SpanView
+from plumb.service.views.sheet import AdviceView, SpanView
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 
 _HOT_C: Final = 60.0
@@ -78,16 +81,30 @@ def job_view(
         vehicle=vehicle_view(vehicle, injectors),
         route=route(job, vehicle, sheets, result),
         next=next_view(step, on, result.setting),
-        repeats=_repeats(vehicle, result),
+        repeat=_repeat(vehicle, result),
         verdict=verdict_view(injectors, sheets, result),
     )
 
 
-def _repeats(vehicle: VehicleRecord, result: JobResult) -> str:
-    """The sheet that compared the injectors: it is the one to do again after the fix."""
-    done = {r.kind for _, r in result.sheets}
-    return next(
-        (k.code for k in route_of(vehicle.fuel_system) if k.compares and k.code in done), ""
+def _repeat(vehicle: VehicleRecord, result: JobResult) -> RepeatView | None:
+    """The sheet to do again after the fix: the one that compared the injectors.
+
+    Where some are to be cleaned it is the first that shows them off, and it is one after cleaning.
+    """
+    there = newest(result.sheets)
+    done = [k for k in route_of(vehicle.fuel_system) if k.compares and k.code in there]
+    if not done:
+        return None
+    dirty = [label for label, v in result.verdicts if v.action == "clean_and_repeat"]
+    off = {
+        k.code: {f.injector for f in there[k.code][1].findings if f.state is not State.IN_PLUMB}
+        for k in done
+    }
+    kind = next((k for k in done if set(dirty) & off[k.code]), done[0])
+    after = "after_cleaning" if dirty and "when" in FILE_KINDS[kind.code].model.model_fields else ""
+    reason = f"after cleaning {listed(dirty)}" if dirty else "after the fix"
+    return RepeatView(
+        kind=kind.code, injectors=dirty, when=after, reason=reason, title=f"Repeat {reason}"
     )
 
 
@@ -106,7 +123,7 @@ def route(
     for kind in route_of(vehicle.fuel_system):
         code = kind.code
         mine = [w for w in sheets if w.sheet.kind == code]
-        knots += [_there(w, by_key[w.sheet.key], n, result, aside) for n, w in enumerate(mine)]
+        knots += [_there(w, by_key[w.sheet.key], result, aside) for w in mine]
         if not mine and (not kind.optional or code == wanted or code in aside):
             state = "aside" if code in aside else "next" if code == wanted else "open"
             sub = aside.get(code, _why_cold(kind, result) if state == "open" else "next")
@@ -128,7 +145,6 @@ def _why_cold(kind: AnyKind, result: JobResult) -> str:
 def _there(
     whole: WholeSheet,
     sheet: Result,
-    position: int,
     result: JobResult,
     aside: Mapping[str, str],
 ) -> KnotView:
@@ -143,9 +159,11 @@ def _there(
         sheet_id=whole.sheet.id,
         key=whole.sheet.key,
         kind=whole.sheet.kind,
-        title=kind_of(sheet).title + (" again" if position else ""),
+        title=kind_of(sheet).title,
         sub=aside[sheet.kind] if state == "aside" else knot_words(whole, sheet),
         state=state,
+        again=again_of(whole),
+        empty=not whole.readings and not sheet.begun,
     )
 
 
@@ -157,7 +175,7 @@ def knot_words(whole: WholeSheet, sheet: Result) -> str:
         spans = kind_of(sheet).headline(sheet, whole.sheet.unit)
         text = "".join(s.text for s in spans).rstrip(".")
         return text.split(":")[0] if len(text) > 44 else text
-    measured = sum(1 for f in sheet.findings if f.passes or f.state is State.NO_RESPONSE)
+    measured = sum(1 for f in sheet.findings if f.read)
     unsettled = sum(1 for f in sheet.findings if f.state is State.UNSETTLED)
     out = {State.LOW, State.HIGH, State.NO_RESPONSE, State.SPLIT}
     leaning = sum(1 for f in sheet.findings if f.state in out)
@@ -175,19 +193,9 @@ def verdict_view(
     """The verdict screen: sentence, matrix, ruled out, assumed."""
     there = newest(result.sheets)
     kinds = [k for k, s in SCREEN_KINDS.items() if not s.kind.of_engine and k in there]
-    by_key = {w.sheet.key: w for w in sheets}
-    rows = {
-        kind: {
-            r.injector: r
-            for r in row_views(
-                by_key[there[kind][0]], there[kind][1], by_key[there[kind][0]].sheet.unit,
-                ran_at(by_key[there[kind][0]]),
-            )
-        }
-        for kind in kinds
-    }  # fmt: skip
     flow = next((k for k in kinds if SCREEN_KINDS[k].flows), None)
     verdicts = dict(result.verdicts)
+    told = _Told(result, {w.sheet.key: w.sheet.unit for w in sheets})
     return VerdictView(
         sentence=[SpanView(text=s.text, tone=s.tone) for s in sentence(result)],
         sub=_sub(sheets, result),
@@ -195,7 +203,7 @@ def verdict_view(
         chart=kinds.index(flow) if flow else None,
         corridor_percent=SCREEN_KINDS[flow].corridor(there[flow][1]) if flow else CORRIDOR,
         rows=[
-            _verdict_row(i, verdicts[i.label], kinds, rows, flow, there, result)
+            _verdict_row(i, verdicts[i.label], told, (kinds, flow))
             for i in injectors
             if i.label in verdicts
         ],
@@ -204,6 +212,34 @@ def verdict_view(
         assumed=list(assumed(result)),
         advice=_advice(result),
     )
+
+
+class _Told:
+    """What the sheets tell of one injector: of each kind the newest on which it was read."""
+
+    def __init__(self, result: JobResult, units: Mapping[str, str]) -> None:
+        self.result = result
+        self._units = units
+        self._there = newest(result.sheets)
+        self._heard = heard(result.sheets)
+        self._by_key = dict(result.sheets)
+
+    def _on(self, kind: str, label: str) -> tuple[str, Result, Finding | None]:
+        key = self._heard.get((kind, label), self._there[kind][0])
+        sheet = self._by_key[key]
+        return key, sheet, next((f for f in sheet.findings if f.injector == label), None)
+
+    def cell(self, kind: str, label: str) -> str:
+        """What a kind of sheet shows of an injector, in a word or a figure."""
+        _, sheet, finding = self._on(kind, label)
+        return "" if finding is None else SCREEN_KINDS[kind].cell(finding, sheet)
+
+    def hangs(self, kind: str, label: str) -> At:
+        """Where its bob hangs, and how well that is known."""
+        key, sheet, finding = self._on(kind, label)
+        if finding is None:
+            return None, None
+        return SCREEN_KINDS[kind].hangs(finding, sheet, self._units[key])
 
 
 def _advice(result: JobResult) -> list[AdviceView]:
@@ -229,36 +265,28 @@ def _sub(sheets: list[WholeSheet], result: JobResult) -> str:
 def _verdict_row(
     injector: InjectorRecord,
     verdict: Verdict,
-    kinds: Sequence[str],
-    rows: Mapping[str, Mapping[str, RowView]],
-    flow: str | None,
-    there: dict[str, tuple[str, Result]],
-    result: JobResult,
+    told: _Told,
+    shown: tuple[Sequence[str], str | None],
 ) -> VerdictRowView:
-    label = injector.label
-    hung = rows[flow].get(label) if flow else None
+    """One injector across the sheets; ``shown`` are the kinds of the columns, and the one drawn."""
+    label, (kinds, flow) = injector.label, shown
+    at, u_at = told.hangs(flow, label) if flow else (None, None)
     return VerdictRowView(
         injector=label,
         bank=injector.bank,
         feed=injector.feed,
-        cells=[_cell(kind, label, there[kind][1]) for kind in kinds],
-        at=hung.at if hung else None,
-        u_at=hung.u_at if hung else None,
+        cells=[told.cell(kind, label) for kind in kinds],
+        at=at,
+        u_at=u_at,
         tone=TONE.get(verdict.condition, ""),
         condition=verdict.condition,
         condition_words=CONDITION_WORDS[verdict.condition],
         action=verdict.action,
         action_words=ACTION_WORDS[verdict.action],
         because=verdict.because,
-        evidence=[f.text for f in result.facts_about(label)],
+        evidence=[f.text for f in told.result.facts_about(label)],
         not_ruled_out=[NOT_RULED_OUT[c] for c in verdict.not_ruled_out],
         ruled_out=[NOT_RULED_OUT[c] for c in verdict.ruled_out],
         rows=list(verdict.fired),
         contradictions=[c.text for c in verdict.contradictions],
     )
-
-
-def _cell(kind: str, label: str, sheet: Result) -> str:
-    """What one sheet shows of one injector, in a word or a figure."""
-    finding = next((f for f in sheet.findings if f.injector == label), None)
-    return "" if finding is None else SCREEN_KINDS[kind].cell(finding, sheet)

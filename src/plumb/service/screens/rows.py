@@ -133,7 +133,9 @@ def _row(
         cells=screen.cells(noted, result) if screen.columns else [],
         state=finding.state.value,
         words=kind.state(finding, result),
-        under=kind.under(finding, result, unit),
+        under=f"carried over {finding.carried}"
+        if finding.carried
+        else kind.under(finding, result, unit),
         tone=screen.tone(finding, result),
         at=at,
         u_at=u_at,

@@ -8,6 +8,7 @@ from plumb.core.compare.rules import RULES
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.lines import Line
 from plumb.core.measure.quantities import KPA_PER
+from plumb.core.measure.text import by_word, listed, ordinal
 from plumb.core.procedures import BY_CODE
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.shims import shim_unit
@@ -18,6 +19,7 @@ from plumb.service.screens.rows import row_views
 from plumb.service.stored.analysis import analysed
 from plumb.service.stored.parts import has_rule, setting_of, units_of
 from plumb.service.views.sheet import (
+    AgainView,
     GaugeView,
     LineView,
     RuleOfSheetView,
@@ -65,6 +67,27 @@ def ran_at(whole: WholeSheet) -> datetime | None:
     return datetime.fromisoformat(str(runs[-1])).astimezone(UTC).replace(tzinfo=None)
 
 
+def again_of(whole: WholeSheet) -> AgainView | None:
+    """That it is a repeat, with its reason where one was given; None for the first of its kind."""
+    if whole.place < 2:
+        return None
+    when = str(whole.sheet.conditions.get("when", "")).replace("_", " ")
+    kept = (whole.sheet.extras or {}).get("sheet") or {}
+    return AgainView(
+        number=whole.place,
+        words=ordinal(whole.place),
+        taken=whole.sheet.taken_typed,
+        reason=when or str(kept.get("x-because", "")),
+    )
+
+
+def carried_words(whole: WholeSheet) -> str:
+    """Whose figures were carried over from earlier sheets, and from which."""
+    by_origin = by_word(whole.carried.labels)
+    said = "; ".join(f"{listed(labels)} {origin}" for origin, labels in by_origin.items())
+    return f"Carried over: {said}." if said else ""
+
+
 def _shown_in(whole: WholeSheet, unit: str | None) -> str:
     """The unit that figures are shown in: the one asked for where they are pressures."""
     return unit if unit is not None and whole.sheet.unit in KPA_PER else whole.sheet.unit
@@ -81,32 +104,32 @@ def _traced(tracing: Tracing | None) -> TracedView | None:
     return TracedView(words=tracing.words, logs=tracing.many) if tracing else None
 
 
+def _head(whole: WholeSheet) -> dict[str, Any]:
+    """Which sheet it is, on which engine, and the how manieth of its kind."""
+    sheet, told = whole.sheet, BY_CODE[whole.sheet.kind].told(setting_of(whole))
+    return {
+        "id": sheet.id, "key": sheet.key, "job_number": whole.job_number, "kind": sheet.kind,
+        "title": BY_CODE[sheet.kind].title, "sub": told.how, "care": told.care,
+        "version": sheet.version, "closed": whole.closed, "again": again_of(whole),
+        "carried": carried_words(whole), "taken": sheet.taken_typed,
+        "fuel_system": whole.fuel_system, "starts": whole.starts,
+    }  # fmt: skip
+
+
 def sheet_view(whole: WholeSheet, thresholds: Thresholds, unit: str | None = None) -> SheetView:
     """A stored sheet with everything a screen shows, pressures in ``unit``."""
     sheet, shown = whole.sheet, _shown_in(whole, unit)
     screen = SCREEN_KINDS[sheet.kind]
     kind, result = screen.kind, analysed(whole, thresholds)
-    told = kind.told(setting_of(whole))
     last_run = ran_at(whole)
     rows = row_views(whole, result, shown, last_run)
     last_taken = max((r.taken_at for r in whole.readings), default=sheet.taken_at)
     measured = sum(1 for r in rows if r.readings)
     own = {**_NOTHING_MORE, "measured": measured, **screen.more(whole, result, shown)}
     return SheetView(
-        id=sheet.id,
-        key=sheet.key,
-        job_number=whole.job_number,
-        kind=sheet.kind,
-        title=kind.title,
-        sub=told.how,
-        care=told.care,
-        version=sheet.version,
-        closed=whole.closed,
-        taken=sheet.taken_typed,
+        **_head(whole),
         unit=shown,
         units=units_of(sheet.kind),
-        fuel_system=whole.fuel_system,
-        starts=whole.starts,
         gauge=gauge_of(whole),
         rule=_rule_of(whole),
         knobs=knob_views(whole),

@@ -9,7 +9,7 @@ from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.spoken import words_in
 from plumb.core.procedures import Result
 from plumb.core.weigh.job import Job, JobResult, analyse_sheet, weigh
-from plumb.jobfile.kinds import FILE_KINDS
+from plumb.jobfile.to_core import core_of
 from plumb.service.stored.parts import engine_of, head_of, noted_on
 from plumb.store.records import InjectorRecord, JobRecord, WholeSheet
 
@@ -24,13 +24,13 @@ def analysed(whole: WholeSheet, thresholds: Thresholds) -> Result:
     labels = tuple(i.label for i in whole.injectors)
     key = (
         sheet.id, sheet.version, sheet.taken_at, labels, len(whole.readings), whole.learnt,
-        whole.starts, thresholds,
+        whole.starts, whole.carried, thresholds,
     )  # fmt: skip
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)
             return _kept[key]
-    core: Any = FILE_KINDS[sheet.kind].core(head_of(whole), noted_on(whole), engine_of(whole))
+    core: Any = core_of(head_of(whole), noted_on(whole), engine_of(whole), whole.carried)
     if whole.learnt:
         core = replace(core, learnt=(*core.learnt, *whole.learnt))
     result = analyse_sheet(core, thresholds)

@@ -4,7 +4,7 @@ from sqlalchemy import Connection
 
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import kpa_per
-from plumb.service.stored.lessons import with_learnt
+from plumb.service.stored.others import with_others
 from plumb.store import jobs as job_store
 from plumb.store import sheets as store
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
@@ -29,7 +29,7 @@ def known_sheet(
         )
     if lock and not though_closed:
         still_open(closed=whole.closed, number=whole.job_number)
-    return with_learnt(connection, whole)
+    return with_others(connection, whole)
 
 
 def still_open(*, closed: bool, number: str) -> None:

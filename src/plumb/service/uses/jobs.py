@@ -14,9 +14,9 @@ from plumb.service.screens.job import job_view
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.gauges import Gauge
 from plumb.service.stored.known import known_job, known_sheet
-from plumb.service.stored.lessons import all_with_learnt
+from plumb.service.stored.others import all_with_others
 from plumb.service.stored.parts import instant, now
-from plumb.service.uses.new_sheets import start_sheet
+from plumb.service.uses.new_sheets import Wanted, start_sheet
 from plumb.service.uses.vehicles import lay_out
 from plumb.service.views.job import JobView
 from plumb.service.views.sheet import SheetView
@@ -70,7 +70,7 @@ def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
     with transaction(engine) as connection:
         job, vehicle = known_job(connection, number)
         injectors = sheet_store.injectors_of(connection, vehicle.id)
-        sheets = all_with_learnt(connection, sheet_store.sheets_of(connection, job.id))
+        sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
     return job_view(job, vehicle, injectors, sheets, thresholds)
 
 
@@ -126,9 +126,8 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
         )
         job, vehicle = known_job(connection, number)
         gauge = _gauge(connection, wanted.gauge_id)
-        sheet_id = start_sheet(
-            connection, job, vehicle, wanted.begin_with, gauge, wanted.request_id
-        )
+        first = Wanted(request_id=wanted.request_id, kind=wanted.begin_with, gauge=gauge)
+        sheet_id = start_sheet(connection, job, vehicle, first)
     else:
         job, _vehicle_there = known_job(connection, number)
         sheet_id = sheet_store.sheet_ids(connection, job.id)[0]

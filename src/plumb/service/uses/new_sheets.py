@@ -1,5 +1,6 @@
 """What a person does to begin a sheet: which kind, with which gauge, with what the shop last noted."""
 
+from dataclasses import dataclass
 from typing import Any, Final
 
 from sqlalchemy import Connection, Engine
@@ -15,7 +16,7 @@ from plumb.service.kinds import SCREEN_KINDS, AnyScreenKind
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.gauges import Gauge, gauge_json
 from plumb.service.stored.known import known_job, known_sheet, still_open
-from plumb.service.stored.parts import checked, sheet_columns
+from plumb.service.stored.parts import checked, sheet_columns, sheet_json
 from plumb.service.views.sheet import SheetView
 from plumb.store import jobs as job_store
 from plumb.store import sheets as store
@@ -26,19 +27,25 @@ COARSEST_KPA: Final = 20.0
 """A gauge of coarser steps is a hand pump's: 3 psi and more tell nothing on a rail."""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wanted:
+    """A sheet to begin: its kind and gauge; ``when`` and ``because`` say what a repeat comes after."""
+
+    request_id: str
+    kind: str
+    gauge: Gauge | None = None
+    when: str = ""
+    because: str = ""
+
+
 def start_sheet(
-    connection: Connection,
-    job: JobRecord,
-    vehicle: VehicleRecord,
-    code: str,
-    gauge: Gauge | None,
-    request_id: str,
+    connection: Connection, job: JobRecord, vehicle: VehicleRecord, wanted: Wanted
 ) -> int:
     """Begin an empty sheet of a kind; its id.  Without a gauge the last one of its unit is taken.
 
     Raises :class:`PlumbError` for a kind that this fuel system does not have.
     """
-    kinds = route(vehicle.fuel_system)
+    kinds, code = route(vehicle.fuel_system), wanted.kind
     if code not in {k.code for k in kinds}:
         raise PlumbError(
             Problem(
@@ -52,16 +59,35 @@ def start_sheet(
     data: dict[str, Any] = {"kind": code, "id": _free_key(connection, job.id)}
     fields = FILE_KINDS[code].model.model_fields
     if "gauge" in fields:
-        chosen = gauge or _usual_gauge(connection, job.id, screen, vehicle.fuel_system)
+        chosen = wanted.gauge or _usual_gauge(connection, job.id, screen, vehicle.fuel_system)
         data |= {"unit": chosen.unit, "gauge": gauge_json(chosen)}
     elif "unit" in fields:
         data["unit"] = screen.kind.unit
     noted = store.complaint_noted(connection, job.id)
     setting = Setting(fuel_system=vehicle.fuel_system, starts=starts(job.complaint, noted))
     data |= screen.begins_with(connection, setting)
+    data |= _as_before(connection, job.id, code)
     data |= {name: [] for name in ("readings",) if name in fields}
+    data |= {"when": wanted.when} if wanted.when and "when" in fields else {}
+    data |= {"x-because": wanted.because} if wanted.because else {}
     values = sheet_columns(checked(data), job.id, vehicle.id)
-    return store.add_sheet(connection, {**values, "request_id": request_id})
+    return store.add_sheet(connection, {**values, "request_id": wanted.request_id})
+
+
+_ONCE_SAID: Final = (
+    "burst", "rule", "expected", "window", "windows", "mode", "duration_s", "nozzle", "shims_mm",
+    "shim_unit", "strokes", "current_a", "place",
+)  # fmt: skip
+"""Conditions that hold for every sheet of a kind on a job; temperatures and supplies are read anew."""
+
+
+def _as_before(connection: Connection, job_id: int, code: str) -> dict[str, Any]:
+    """What the last sheet of that kind on the job was taken with: a repeat is taken in the same way."""
+    same = [w for w in store.sheets_of(connection, job_id) if w.sheet.kind == code]
+    if not same:
+        return {}
+    before = sheet_json(same[-1])
+    return {name: before[name] for name in _ONCE_SAID if before.get(name) not in (None, "", {}, [])}
 
 
 def _usual_gauge(
@@ -100,21 +126,14 @@ def _gauge_of(whole: WholeSheet) -> Gauge:
 
 
 @retried
-def new_sheet(
-    engine: Engine,
-    number: str,
-    request_id: str,
-    code: str,
-    gauge: Gauge | None,
-    thresholds: Thresholds,
-) -> SheetView:
+def new_sheet(engine: Engine, number: str, wanted: Wanted, thresholds: Thresholds) -> SheetView:
     """A new, empty sheet on a job; the same request again gives the same sheet."""
     with transaction(engine) as connection:
         job, vehicle = known_job(connection, number, lock=True)
-        sheet_id = store.sheet_by_request(connection, request_id)
+        sheet_id = store.sheet_by_request(connection, wanted.request_id)
         if sheet_id is None:
             still_open(closed=job.closed_at is not None, number=number)
-            sheet_id = start_sheet(connection, job, vehicle, code, gauge, request_id)
+            sheet_id = start_sheet(connection, job, vehicle, wanted)
         whole = known_sheet(connection, sheet_id)
     return sheet_view(whole, thresholds)
 

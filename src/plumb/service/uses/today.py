@@ -24,7 +24,8 @@ from plumb.service.kinds.kind import CORRIDOR
 from plumb.service.screens.bobs import bobs_of, hung_of
 from plumb.service.screens.job import knot_words
 from plumb.service.stored.analysis import analysed, weighed
-from plumb.service.stored.lessons import all_with_learnt, lessons_state
+from plumb.service.stored.lessons import lessons_state
+from plumb.service.stored.others import all_with_others
 from plumb.service.views.job import JobLineView, JobsPageView
 from plumb.store import jobs as store
 from plumb.store import said
@@ -115,7 +116,7 @@ def _lines(connection: Connection, found: Found, thresholds: Thresholds) -> dict
         return {}
     of_jobs = sheet_store.sheets_of_jobs(connection, [job.id for job, _ in found])
     sheets: dict[int, list[WholeSheet]] = {}
-    for whole in all_with_learnt(connection, [w for mine in of_jobs.values() for w in mine]):
+    for whole in all_with_others(connection, [w for mine in of_jobs.values() for w in mine]):
         sheets.setdefault(whole.sheet.job_id, []).append(whole)
     return {
         job.id: _line(

@@ -2,14 +2,14 @@
 
 from dataclasses import dataclass, field
 
-from plumb.service.views.sheet import AdviceView, NextView, SpanView
+from plumb.service.views.sheet import AdviceView, AgainView, NextView, SpanView
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class KnotView:
     """A knot of the route: a sheet that is there, or one that could be begun (``sheet_id`` 0).
 
-    ``state`` is done, now, next, open or aside.
+    ``state`` is done, now, next, open or aside; ``empty``: nothing was noted on it yet.
     """
 
     sheet_id: int
@@ -18,6 +18,19 @@ class KnotView:
     title: str
     sub: str
     state: str
+    again: AgainView | None = None
+    empty: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RepeatView:
+    """The sheet to do again after the fix: which, on whom, after what, and what that is called."""
+
+    kind: str
+    injectors: list[str]
+    when: str
+    reason: str
+    title: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,7 +97,7 @@ class VehicleView:
 class JobView:
     """A job with its vehicle, the route, the next step and the verdict.
 
-    ``repeats`` is the kind of sheet to do again after the fix, empty before one was done.
+    ``repeat`` is the sheet to do again after the fix, None before one was done.
     """
 
     number: str
@@ -97,7 +110,7 @@ class JobView:
     vehicle: VehicleView
     route: list[KnotView]
     next: NextView | None
-    repeats: str
+    repeat: RepeatView | None
     verdict: VerdictView
 
 

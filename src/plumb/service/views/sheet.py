@@ -313,6 +313,16 @@ class HoldView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class AgainView:
+    """That a sheet is a repeat: the how manieth, begun when, and why."""
+
+    number: int
+    words: str
+    taken: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FormView:
     """What is noted on a sheet without readings, or beside them: words by key."""
 
@@ -353,6 +363,8 @@ class SheetView:
     care: str
     version: int
     closed: bool
+    again: AgainView | None
+    carried: str
     taken: str
     unit: str
     units: list[str]

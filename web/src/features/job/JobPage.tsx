@@ -7,7 +7,7 @@ import { useBeside, useThreeColumns } from "../../lib/media";
 import { usePrefs } from "../../lib/prefs";
 import { jobQuery, sheetQuery } from "../../lib/store";
 import { Head, SavedState } from "../../ui/Head";
-import { Kbd, Opening, Trouble } from "../../ui/parts";
+import { againWords, Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { RowsSheet } from "../sheet/SheetView";
 import { Closing } from "./Closing";
@@ -175,10 +175,15 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
   return (
     <>
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
-        <h1 className="text-2xl font-bold">{sheet.title}</h1>
+        <h1 className="text-2xl font-bold">
+          {sheet.title}
+          {sheet.again && `, ${sheet.again.words}`}
+        </h1>
+        {sheet.again && <p className="font-bold">{againWords(sheet.again)}</p>}
         <p className="text-soft max-sm:hidden">{sheet.sub}</p>
       </div>
       <Conditions sheet={sheet} />
+      {sheet.carried !== "" && <p className="mb-2 border-l-4 border-hair pl-3">{sheet.carried}</p>}
       {sheet.entry.shape === "form" ? (
         <WalkSheet sheet={sheet} />
       ) : sheet.entry.shape === "point" ? (

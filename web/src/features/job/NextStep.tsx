@@ -70,7 +70,7 @@ export function NextStep({ job, sheet }: Props) {
   const here = there?.key === (sheet?.key ?? "");
   const at = next.injectors[0] ?? "";
   const go = () => {
-    if (!there || again) begin.mutate({ kind: next.kind, at });
+    if (!there || again) begin.mutate({ kind: next.kind, at, because: next.text });
     else void navigate(`${pathOf(job, there.key)}${at && `?at=${encodeURIComponent(at)}`}`);
   };
   return (

@@ -5,7 +5,7 @@ import { Link, useNavigate } from "react-router";
 import api, { got, told, type JobView, type Kind, type KnotView } from "../../api/client";
 import { holdsFigure, takesText } from "../../lib/keys";
 import { keepNewest, queries } from "../../lib/store";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { againWords, Dialog, Text, Trouble } from "../../ui/parts";
 
 interface Props {
   job: JobView;
@@ -16,6 +16,9 @@ interface Props {
 interface Wanted {
   kind: string;
   at?: string;
+  /** What a repeat comes after. */
+  when?: string;
+  because?: string;
 }
 
 /** Begin a sheet of a kind on a job, and go there. */
@@ -23,11 +26,16 @@ export function useBegin(job: JobView) {
   const navigate = useNavigate();
   const [requestId, setRequestId] = useState(() => crypto.randomUUID());
   return useMutation({
-    mutationFn: ({ kind }: Wanted) =>
+    mutationFn: ({ kind, when = "", because = "" }: Wanted) =>
       got(
         api.POST("/api/jobs/{number}/sheets", {
           params: { path: { number: job.number } },
-          body: { request_id: requestId, kind: kind as Kind },
+          body: {
+            request_id: requestId,
+            kind: kind as Kind,
+            when: when as "",
+            because: because.slice(0, 120),
+          },
         }),
       ),
     onSuccess: (made, { at }) => {
@@ -37,6 +45,12 @@ export function useBegin(job: JobView) {
       void navigate(`/jobs/${encodeURIComponent(job.number)}/${made.key}${on}`);
     },
   });
+}
+
+/** The repeat that the verdict asks for, on the first injector that it is for. */
+export function repeating(repeat: NonNullable<JobView["repeat"]>): Wanted {
+  const { kind, when, reason, injectors } = repeat;
+  return { kind, when, because: reason, at: injectors[0] ?? "" };
 }
 
 export function RouteLine({ job, here }: Props) {
@@ -64,13 +78,13 @@ export function RouteLine({ job, here }: Props) {
         ))}
         <VerdictKnot job={job} here={here === "verdict"} to={path("verdict")} />
       </ol>
-      {job.repeats !== "" && (
+      {job.repeat && (
         <button
           className="knob"
           disabled={begin.isPending}
-          onClick={() => begin.mutate({ kind: job.repeats })}
+          onClick={() => job.repeat && begin.mutate(repeating(job.repeat))}
         >
-          Repeat after the fix
+          {job.repeat.title}
         </button>
       )}
       {job.route.length === 0 && (
@@ -130,8 +144,12 @@ interface KnotProps {
 function Knot({ knot, here, to, busy, onBegin, onAside }: KnotProps) {
   const words = (
     <>
-      <b className={knot.state === "aside" ? "line-through" : ""}>{knot.title}</b>
+      <b className={knot.state === "aside" ? "line-through" : ""}>
+        {knot.title}
+        {knot.again && `, ${knot.again.words}`}
+      </b>
       <span className="block text-sm text-soft">
+        {knot.again && `${againWords(knot.again)} · `}
         {knot.sub}
         <span className="sr-only">{SAID[knot.state] ?? ""}</span>
       </span>

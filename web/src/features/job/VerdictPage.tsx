@@ -2,7 +2,7 @@
 import type { JobView, VerdictView } from "../../api/client";
 import { PlumbRow, plumbScale, type Ground, type Tone } from "../../ui/PlumbChart";
 import { TONE } from "../../ui/said";
-import { useBegin } from "./Route";
+import { repeating, useBegin } from "./Route";
 
 type Row = VerdictView["rows"][number];
 type Scale = ReturnType<typeof plumbScale>;
@@ -32,10 +32,10 @@ export default function VerdictPage({ job }: { job: JobView }) {
       <p className="mt-3 flex flex-wrap gap-2">
         <button
           className="slab-knob"
-          disabled={begin.isPending || job.repeats === ""}
-          onClick={() => begin.mutate({ kind: job.repeats })}
+          disabled={begin.isPending || !job.repeat}
+          onClick={() => job.repeat && begin.mutate(repeating(job.repeat))}
         >
-          Start the repeat sheet
+          Start the repeat sheet{job.repeat && `, ${job.repeat.reason}`}
         </button>
         <a
           className="knob min-h-11"

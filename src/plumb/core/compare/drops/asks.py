@@ -1,6 +1,7 @@
 """What a begun sheet of this sort still asks for.
 
-Order: what has no reading yet; a silent injector once more, because a weak supply imitates it; one
+Order: what has no reading yet, on this sheet or on one before it; a neighbour where there is none to
+compare with; a silent injector once more, because a weak supply imitates it; one
 whose passes disagree, because that may be a slip; the injector that the fewest passes would settle.  One on the edge of the band, which no number of
 passes would settle if its mean stayed, is asked for one pass at a time: means move, and on the
 detection bench that catches one bad injector in a hundred more.
@@ -27,11 +28,17 @@ _TELLING: Final = 3
 
 def next_step(result: DropResult, minutes: float) -> NextStep | None:
     """The next step on the sheet, None when it asks for nothing; ``minutes`` one burst takes."""
+    before = result.sheet.read_before
     open_ = tuple(
-        f.injector for f in result.findings if f.state is not State.NO_RESPONSE and f.passes == 0
+        f.injector
+        for f in result.findings
+        if f.state is not State.NO_RESPONSE and f.passes == 0 and f.injector not in before
     )
     if open_:
         return _step(result, open_, 1, "not_measured", minutes)
+    if before and all(f.state is State.NOT_JUDGED for f in result.findings):
+        # Taken in another way than before: one neighbour is enough to be compared with.
+        return _step(result, before[:1], 1, "neighbour", minutes)
     if alone := alone_without_reference(result.findings):
         return _step(result, alone, 1, "alone", minutes)
     silent = tuple(

@@ -55,7 +55,7 @@ def of_drops(prefix: str, where: str, key: str, result: DropResult) -> Iterator[
         yield Fact(
             code=f"{prefix}_{word}", injector=f.injector, sheet=key, text=_flow_text(f, where)
         )
-        if after:
+        if after and not f.carried:
             yield Fact(code="after_cleaning", injector=f.injector, sheet=key)
         if f.passes > 1:
             yield Fact(code="two_passes", injector=f.injector, sheet=key)

@@ -30,6 +30,7 @@ from plumb.core.measure.finding import (
     Finding,
     Scale,
     all_in_plumb,
+    with_carried,
 )
 from plumb.core.measure.readings import Mark, Noted
 
@@ -58,6 +59,8 @@ class DropSheet:
     ``kind`` and ``linear`` let the running balance and the flow bench be compared in the same way;
     ``outside`` are the reasons why the readings were taken outside their conditions, in words;
     ``supply_v`` is the tester's supply; ``when`` is before_cleaning, after_cleaning or empty.
+    ``carried`` are injectors whose readings come from an earlier sheet, and from which; ``read_before``
+    those that were read on one taken in another way.
     """
 
     kind: str
@@ -71,6 +74,8 @@ class DropSheet:
     outside: tuple[str, ...] = ()
     supply_v: float | None = None
     when: str = ""
+    carried: tuple[tuple[str, str], ...] = ()
+    read_before: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,8 +129,8 @@ class DropResult:
 
     @property
     def measured(self) -> int:
-        """How many injectors have an answer, "no response" included."""
-        return sum(1 for f in self.findings if f.state is not State.NOT_JUDGED or f.passes)
+        """How many injectors were answered on this sheet, "no response" included."""
+        return sum(1 for f in self.findings if f.read)
 
     @property
     def passed(self) -> bool:
@@ -244,7 +249,7 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
     chosen = _outcome(code, sheet, bursts, flow)
     return DropResult(
         sheet=sheet,
-        findings=_findings(sheet, bursts, flow, chosen),
+        findings=with_carried(_findings(sheet, bursts, flow, chosen), sheet.carried),
         flow=flow,
         chosen=chosen,
         median_pressures=pressures,

@@ -18,7 +18,7 @@ from typing import Final
 
 from plumb.core.compare.window_rule import Absolute, Item, View, decide_window, judge
 from plumb.core.measure.decision import State, Thresholds
-from plumb.core.measure.finding import IN_PRESSURE, Finding, all_in_plumb
+from plumb.core.measure.finding import IN_PRESSURE, Finding, all_in_plumb, with_carried
 from plumb.core.measure.readings import Mark, Window
 from plumb.core.measure.uncertainty import step_uncertainty
 from plumb.core.procedures.opening.shims import (
@@ -61,6 +61,7 @@ class OpeningSheet:
     """What is put in: strokes, the gauge's step and the window in kPa, the shims at hand in mm.
 
     ``form`` is pintle or hole; ``learnt`` are changes of shims on this nozzle type elsewhere;
+    ``carried`` and ``read_before`` are nozzles that an earlier sheet read, see the drop's.
     ``unit`` is the gauge's, ``length`` (mm, thou) the one that shims are told in.
     """
 
@@ -74,6 +75,8 @@ class OpeningSheet:
     when: str = ""
     unit: str = "bar"
     length: str = "mm"
+    carried: tuple[tuple[str, str], ...] = ()
+    read_before: tuple[str, ...] = ()
 
     @property
     def kind(self) -> str:
@@ -160,10 +163,11 @@ def analyse_opening(sheet: OpeningSheet, thresholds: Thresholds = Thresholds()) 
     views = {v.item.label: v for v in compared.views}
     changes = tuple((label, c) for label, mine in settings.items() for c in _changes(mine))
     sensitivity = learn((*sheet.learnt, *(c for _, c in changes)))
-    findings = tuple(
+    judged = tuple(
         _finding(label, views.get(label), settings[label], sheet, compared, (scatter, thresholds))
         for label in sheet.injectors
     )
+    findings = with_carried(judged, sheet.carried)
     return OpeningResult(
         sheet=sheet,
         compared=compared,

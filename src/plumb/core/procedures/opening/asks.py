@@ -14,7 +14,8 @@ STROKE_MINUTES: Final = 2.0
 
 def asks(kind: AnyKind, result: OpeningResult, told: AbstractSet[str]) -> NextStep | None:
     """Nozzles that were not stroked yet; then the first that a few more strokes would settle."""
-    if missing := unread(kind, result, told):
+    missing = unread(kind, result, told)
+    if missing and not set(missing.injectors) <= set(result.sheet.read_before):
         return missing
     for f in result.findings:
         if f.passes_to_settle and not result.nozzle(f.injector).fault:

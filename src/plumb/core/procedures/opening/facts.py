@@ -49,5 +49,5 @@ def facts(key: str, result: OpeningResult) -> Iterator[Fact]:
                 code="shim_planned", injector=f.injector, sheet=key,
                 text=plan_words(nozzle.plan, result, result.sheet.unit),
             )  # fmt: skip
-        if f.passes and result.sheet.when == "after_cleaning":
+        if f.read and result.sheet.when == "after_cleaning":
             yield Fact(code="after_cleaning", injector=f.injector, sheet=key)
