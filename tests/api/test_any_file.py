@@ -23,7 +23,7 @@ from plumb.jobfile.reading import parse
 from plumb.jobfile.results import analyse_file
 
 EXAMPLES = 4000 if os.environ.get("PLUMB_LONG_TESTS") else 120
-MOST_S: Final = 2.0
+MOST_S: Final = 10.0
 often = settings(
     max_examples=EXAMPLES, deadline=None, derandomize=EXAMPLES < 1000,
     suppress_health_check=list(HealthCheck),

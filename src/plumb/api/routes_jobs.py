@@ -6,9 +6,16 @@ from fastapi import Query, Response
 
 from plumb.api.deps import Shop, Store
 from plumb.api.intake import routes_of
-from plumb.api.schemas import InjectorIn, JobChangeIn, NewJobIn, ReachOrderIn, TakeLayoutIn
+from plumb.api.schemas import (
+    EngineIn,
+    InjectorIn,
+    JobChangeIn,
+    NewJobIn,
+    ReachOrderIn,
+    TakeLayoutIn,
+)
+from plumb.service.uses import engines, today, vehicles
 from plumb.service.uses import jobs as service
-from plumb.service.uses import today, vehicles
 from plumb.service.views.job import JobLineView, JobView, VehicleView
 from plumb.service.views.sheet import SheetView
 
@@ -56,10 +63,17 @@ def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop) -> Jo
         version=change.version,
         complaint=change.complaint,
         codes=change.codes,
+        distance=change.distance,
         closed=change.closed,
         aside=(change.aside.kind, change.aside.reason) if change.aside else None,
     )
     return service.change_job(store, number, wanted, shop.thresholds())
+
+
+@router.delete("/jobs/{number}", status_code=204)
+def drop_job(number: str, store: Store, shop: Shop) -> None:
+    """Take a job away on which nothing was noted; 409 where something was."""
+    service.drop_job(store, number, shop.thresholds())
 
 
 @router.get("/vehicles")
@@ -78,6 +92,19 @@ def set_reach_order(vehicle_id: int, wanted: ReachOrderIn, store: Store) -> Vehi
 def change_injector(vehicle_id: int, label: str, wanted: InjectorIn, store: Store) -> VehicleView:
     """Bank and feed of an injector."""
     return vehicles.change_injector(store, vehicle_id, label, wanted.bank, wanted.feed)
+
+
+@router.put("/vehicles/{vehicle_id}/engine")
+def change_engine(vehicle_id: int, wanted: EngineIn, store: Store) -> VehicleView:
+    """The vehicle and its injectors as a whole: added, removed or retired, renamed, moved."""
+    seats = tuple(engines.Seat(**i.model_dump()) for i in wanted.injectors)
+    change = engines.EngineChange(
+        **{
+            **wanted.model_dump(), "seen": tuple(wanted.seen), "injectors": seats,
+            "firing_order": tuple(wanted.firing_order),
+        }
+    )  # fmt: skip
+    return engines.change_engine(store, vehicle_id, change)
 
 
 @router.put("/vehicles/{vehicle_id}/layout")

@@ -119,6 +119,12 @@ def new_sheet(number: str, wanted: NewSheetIn, store: Store, shop: Shop) -> Shee
     return new_sheets.new_sheet(store, number, given, shop.thresholds())
 
 
+@router.delete("/sheets/{sheet_id}", status_code=204)
+def drop_sheet(sheet_id: int, store: Store, shop: Shop) -> None:
+    """Take a sheet away on which nothing was ever noted; 409 where something was."""
+    service.drop_sheet(store, sheet_id, shop.thresholds())
+
+
 @router.post("/sheets/{sheet_id}/engine-runs")
 def engine_ran(sheet_id: int, store: Store, shop: Shop, unit: ShownUnit = None) -> SheetView:
     """Note that the engine ran between bursts: raw fuel is burnt, the key was turned."""

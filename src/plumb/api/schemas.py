@@ -5,7 +5,15 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from plumb.core.procedures import USUAL_FIRST
-from plumb.jobfile.models import FuelSystem, RuleName, SheetKind
+from plumb.jobfile.models import (
+    MOST_CYLINDERS,
+    MOST_INJECTORS,
+    FuelSystem,
+    Label,
+    RuleName,
+    SetName,
+    SheetKind,
+)
 
 Typed = Annotated[str, Field(min_length=1, max_length=24, examples=["50.5"])]
 MadeId = Annotated[
@@ -115,11 +123,41 @@ class NewJobIn(Body):
     fuel_system: FuelSystem = "port"
     cylinders: int = Field(4, ge=1, le=16)
     banks: int = Field(1, ge=1, le=2)
+    injectors: Literal["one_each", "two_each", "one_for_all", "two_for_all", "port_and_direct"] = (
+        "one_each"
+    )
+    distance: Typed | None = None
+    distance_unit: Literal["km", "mi"] = "km"
     complaint: str = Field("", max_length=500, examples=["rough idle when warm"])
     codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
     gauge_id: int | None = None
     layout_id: int | None = None
     begin_with: SheetKind = USUAL_FIRST
+
+
+class SeatIn(Body):
+    """An injector as it is to be; ``was`` is its label now, empty for one that is new."""
+
+    was: str = Field("", max_length=12)
+    label: Label
+    cylinder: int = Field(ge=0, le=MOST_CYLINDERS)
+    bank: str = Field("", max_length=12)
+    feed: str = Field("", max_length=24)
+    set_name: SetName = ""
+
+
+class EngineIn(Body):
+    """A vehicle as it is to be, its injectors in reach order; ``seen`` are the labels it had."""
+
+    seen: list[str] = Field(max_length=MOST_INJECTORS)
+    name: str = Field(min_length=1, max_length=120)
+    registration: str = Field("", max_length=40)
+    distance_unit: Literal["km", "mi"] = "km"
+    cylinders: int = Field(ge=1, le=MOST_CYLINDERS)
+    firing_order: list[Annotated[int, Field(ge=1, le=MOST_CYLINDERS)]] = Field(
+        [], max_length=MOST_CYLINDERS
+    )
+    injectors: list[SeatIn] = Field(min_length=1, max_length=MOST_INJECTORS)
 
 
 class AsideIn(Body):
@@ -137,6 +175,7 @@ class JobChangeIn(Body):
     codes: list[Annotated[str, Field(min_length=1, max_length=12)]] | None = Field(
         None, max_length=40
     )
+    distance: Annotated[str, Field(max_length=24)] | None = None
     closed: bool | None = None
     aside: AsideIn | None = None
 

@@ -48,7 +48,7 @@ def entry_model(kind: str) -> type[BaseModel] | None:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Target:
-    """The sheet the rows are for; ``cylinders`` by injector, for sheets told by cylinder."""
+    """The sheet the rows are for; ``cylinders`` by what a row is called, for sheets told by cylinder."""
 
     job: str
     sheet: str
@@ -78,6 +78,8 @@ class Target:
         """What may stand as injector; empty where rows are moments."""
         if "t_s" in self.fields:
             return ()
+        if "cylinder" in self.fields:
+            return tuple(self.cylinders)
         return BY_CODE[self.kind].entry.slots or self.injectors
 
 
@@ -312,8 +314,7 @@ def write_csv(target: Target, readings: Iterable[BaseModel]) -> str:
     for n, r in enumerate(readings, 1):
         label = getattr(r, "injector", None) or getattr(r, "state", "")
         if "cylinder" in target.fields:
-            cylinder = getattr(r, "cylinder", 0)
-            label = next(k for k, n in target.cylinders.items() if n == cylinder)
+            label = next(k for k, c in target.cylinders.items() if c == getattr(r, "cylinder", 0))
         number = getattr(r, "pass_", 1) if target.rows else n
         head = (target.job, target.sheet, target.kind, label, number)
         taken = getattr(r, "taken", None) or ""

@@ -67,6 +67,10 @@ Instant = Annotated[
     str, Field(max_length=40, json_schema_extra={"format": "date-time"}), AfterValidator(_instant)
 ]
 Label = Annotated[str, Field(min_length=1, max_length=12), AfterValidator(_name)]
+SetName = Annotated[str, Field(max_length=12), AfterValidator(_name)]
+MOST_CYLINDERS: Final = 16
+MOST_INJECTORS: Final = 32
+"""Two for each of sixteen cylinders."""
 Positive = Annotated[Number, Field(gt=0)]
 NotNegative = Annotated[Number, Field(ge=0)]
 
@@ -129,12 +133,18 @@ class JobPart(Part):
 
 
 class InjectorPart(Part):
-    """One injector."""
+    """One injector; without a cylinder it feeds all of them.
+
+    Injectors of another ``set`` sit on a rail of their own and are never compared with these;
+    ``retired``: it is no longer on the engine, and only its readings are kept.
+    """
 
     id: Label
-    cylinder: int = Field(ge=1, le=16)
+    cylinder: int = Field(0, ge=0, le=MOST_CYLINDERS)
     bank: str = Field("", max_length=12)
     feed: str = Field("", max_length=24)
+    set: SetName = ""
+    retired: bool = False
 
 
 class VehiclePart(Part):
@@ -144,7 +154,33 @@ class VehiclePart(Part):
     registration: str = Field("", max_length=40)
     distance_km: NotNegative | None = None
     fuel_system: FuelSystem
-    injectors: list[InjectorPart] = Field(min_length=1, max_length=16)
+    distance_unit: Literal["km", "mi"] = "km"
+    cylinders: Annotated[int, Field(ge=1, le=MOST_CYLINDERS)] | None = None
+    firing_order: list[Annotated[int, Field(ge=1, le=MOST_CYLINDERS)]] = Field(
+        [], max_length=MOST_CYLINDERS
+    )
+    injectors: list[InjectorPart] = Field(min_length=1, max_length=MOST_INJECTORS)
+
+    @property
+    def cylinder_count(self) -> int:
+        """How many cylinders there are: as told, else those that have an injector of their own."""
+        own = {i.cylinder for i in self.injectors if i.cylinder and not i.retired}
+        return self.cylinders or len(own) or 1
+
+    @model_validator(mode="after")
+    def _fits_the_engine(self) -> Self:
+        beyond = [i.id for i in self.injectors if self.cylinders and i.cylinder > self.cylinders]
+        if beyond:
+            message = f"injector {beyond[0]!r} is on a cylinder that this engine does not have"
+            raise ValueError(message)
+        if all(i.retired for i in self.injectors):
+            message = "every injector is retired: an engine has at least one"
+            raise ValueError(message)
+        order, count = sorted(self.firing_order), self.cylinder_count
+        if order and (len(order) != count or len(set(order)) != count):
+            message = f"the firing order names every one of {count} cylinders once"
+            raise ValueError(message)
+        return self
 
     @model_validator(mode="after")
     def _labels_once(self) -> Self:
@@ -203,11 +239,15 @@ class ExpectedPart(Part):
 
 
 class SheetPart(Part):
-    """What every sheet has; each kind's own model says its ``kind`` and the rest."""
+    """What every sheet has; each kind's own model says its ``kind`` and the rest.
+
+    ``set`` is the set of injectors that it was taken on, where the engine has several.
+    """
 
     kind: str
     id: Annotated[str, AfterValidator(_name)] = Field(min_length=1, max_length=24)
     taken: Instant | None = None
+    set: SetName = ""
 
 
 Temperature = Annotated[Number, Field(ge=-60, le=200)]

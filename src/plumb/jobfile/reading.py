@@ -15,7 +15,7 @@ from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.kinds.kind import Engine
 from plumb.jobfile.models import SheetPart
-from plumb.jobfile.to_core import engine_of
+from plumb.jobfile.to_core import engine_for, engine_of
 
 MOST_BYTES: Final = 2 * 2**20
 MOST_IN_A_LIST: Final = 20_000
@@ -166,4 +166,9 @@ def _across(file: JobFile) -> Iterator[Problem]:
 
 def sheet_problems(sheet: SheetPart, engine: Engine, path: str) -> Iterator[Problem]:
     """Problems of one sheet against the vehicle's injectors, and within itself."""
-    yield from FILE_KINDS[sheet.kind].problems(sheet, engine, path)
+    here = engine_for(sheet, engine)
+    if not here.labels:
+        yield Problem(
+            path=f"{path}.set", rule="a set that the engine has", value=sheet.set, code="no_set"
+        )
+    yield from FILE_KINDS[sheet.kind].problems(sheet, here, path)

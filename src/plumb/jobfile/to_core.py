@@ -31,7 +31,17 @@ def engine_of(vehicle: VehiclePart, *, starts: bool = True) -> Engine:
         cylinders={i.id: i.cylinder for i in vehicle.injectors},
         starts=starts,
         fuel_system=vehicle.fuel_system,
+        count=vehicle.cylinder_count,
+        firing_order=tuple(vehicle.firing_order),
+        sets={i.id: i.set for i in vehicle.injectors if i.set},
+        retired=frozenset(i.id for i in vehicle.injectors if i.retired),
     )
+
+
+def engine_for(part: SheetPart, engine: Engine) -> Engine:
+    """The engine as one sheet has it: its set, without retired injectors that it never read."""
+    read = {getattr(entry, "injector", None) for entry in entries_of(part)}
+    return engine.of_set(part.set).without(engine.retired - read)
 
 
 def core_sheet(part: SheetPart, engine: Engine) -> Sheet:
@@ -58,7 +68,7 @@ def earlier(part: SheetPart, rows: tuple[Noted, ...]) -> Earlier | None:
     if method is None:
         return None
     taken = datetime.fromisoformat(part.taken) if part.taken else None
-    return Earlier(key=part.id, taken=taken, method=method(part), rows=rows)
+    return Earlier(key=part.id, taken=taken, method=(part.set, method(part)), rows=rows)
 
 
 def _core_sheets(file: JobFile, engine: Engine) -> Iterator[tuple[str, Sheet]]:
@@ -70,7 +80,7 @@ def _core_sheets(file: JobFile, engine: Engine) -> Iterator[tuple[str, Sheet]]:
         carried = NOTHING if mine is None else carried_over(mine, before.get(part.kind, ()))
         if mine is not None:
             before.setdefault(part.kind, []).append(mine)
-        yield part.id, core_of(part, rows, engine, carried)
+        yield part.id, core_of(part, rows, engine_for(part, engine), carried)
 
 
 def core_job(file: JobFile) -> Job:
@@ -80,7 +90,7 @@ def core_job(file: JobFile) -> Job:
         file.vehicle, starts=starts(file.job.complaint, walked[-1] if walked else ())
     )
     return Job(
-        injectors=engine.labels,
+        injectors=engine.without(engine.retired).labels,
         sheets=tuple(_core_sheets(file, engine)),
         fuel_system=file.vehicle.fuel_system,
         feeds={i.id: i.feed for i in file.vehicle.injectors if i.feed},

@@ -20,7 +20,7 @@ from sqlalchemy import cast as cast_to
 from sqlalchemy.dialects.mysql import insert as mysql_insert
 
 from plumb.store.records import GaugeRecord, JobRecord, ShelfRecord, VehicleRecord, record
-from plumb.store.sheets import INJECTOR, JOB, SHEET, VEHICLE, inserted
+from plumb.store.sheets import INJECTOR, JOB, READING, SHEET, VEHICLE, inserted
 from plumb.store.tables import CounterRow, GaugeRow, ShelfRow
 
 GAUGE = cast("Table", GaugeRow.__table__)
@@ -205,6 +205,43 @@ def change_injector(
     """Change bank, feed or cylinder of an injector; every sheet of the vehicle changes with it."""
     connection.execute(update(INJECTOR).where(INJECTOR.c.id == injector_id).values(**values))
     _touch_sheets(connection, vehicle_id)
+
+
+def change_vehicle(connection: Connection, vehicle_id: int, values: Mapping[str, Any]) -> None:
+    """Change what a vehicle is called, and how its distance and cylinders are counted."""
+    connection.execute(update(VEHICLE).where(VEHICLE.c.id == vehicle_id).values(**values))
+
+
+def was_read(connection: Connection, injector_id: int) -> bool:
+    """Whether an injector was ever read, what was taken back included."""
+    query = select(READING.c.id).where(READING.c.injector_id == injector_id).limit(1)
+    return connection.scalar(query) is not None
+
+
+def add_injector(connection: Connection, vehicle_id: int, values: Mapping[str, Any]) -> int:
+    """Put an injector on an engine, behind all others; its new id."""
+    last = select(func.max(INJECTOR.c.position)).where(INJECTOR.c.vehicle_id == vehicle_id)
+    behind = (connection.scalar(last) or 0) + 1
+    place = {"vehicle_id": vehicle_id, "position": behind, "listed": behind}
+    return inserted(connection, INJECTOR, {**place, **values})
+
+
+def set_injector(connection: Connection, injector_id: int, values: Mapping[str, Any]) -> None:
+    """Change an injector; whoever calls this counts the sheets' versions up."""
+    connection.execute(update(INJECTOR).where(INJECTOR.c.id == injector_id).values(**values))
+
+
+def drop_injector(connection: Connection, injector_id: int) -> None:
+    """Take an injector away that was never read."""
+    connection.execute(delete(INJECTOR).where(INJECTOR.c.id == injector_id))
+
+
+def drop_job(connection: Connection, job_id: int, vehicle_id: int) -> None:
+    """Take an empty job away, with its empty sheets, and its vehicle where it has no other job."""
+    connection.execute(delete(SHEET).where(SHEET.c.job_id == job_id))
+    connection.execute(delete(JOB).where(JOB.c.id == job_id))
+    if connection.scalar(select(JOB.c.id).where(JOB.c.vehicle_id == vehicle_id).limit(1)) is None:
+        connection.execute(delete(VEHICLE).where(VEHICLE.c.id == vehicle_id))
 
 
 def gauges(connection: Connection) -> list[GaugeRecord]:

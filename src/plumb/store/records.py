@@ -18,11 +18,17 @@ class VehicleRecord:
     registration: str
     fuel_system: str
     extras: dict[str, Any] | None
+    distance_unit: str
+    cylinders: int
+    firing_order: list[int] | None
 
 
 @dataclass(frozen=True, slots=True)
 class InjectorRecord:
-    """An injector; ``position`` is its place in the reach order, ``listed`` in the file."""
+    """An injector; ``position`` is its place in the reach order, ``listed`` in the file.
+
+    A ``cylinder`` of nought feeds all of them.
+    """
 
     id: int
     vehicle_id: int
@@ -33,6 +39,8 @@ class InjectorRecord:
     position: int
     listed: int
     extras: dict[str, Any] | None
+    set_name: str
+    retired: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,11 +154,14 @@ class Stamp(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class WholeSheet:
-    """A sheet with its vehicle's injectors in reach order and its live readings.
+    """A sheet with the injectors that are on it in reach order, and its live readings.
+
+    Those are the vehicle's, of the sheet's set where it has one; a retired one where it was read.
 
     ``learnt`` is what other sheets of the shop know that this one is analysed with; ``closed``: its
     job takes nothing until it is opened again; ``starts``: the engine does, as far as anybody said.
-    ``place`` counts the sheets of its kind on the job, ``carried`` is what it takes over from them.
+    ``place`` counts the sheets of its kind on the job, ``carried`` is what it takes over from them;
+    ``sets`` are the names of the engine's sets of injectors.
     """
 
     sheet: SheetRecord
@@ -162,6 +173,9 @@ class WholeSheet:
     closed: bool = False
     starts: bool = True
     place: int = 1
+    cylinders: int = 0
+    firing_order: tuple[int, ...] = ()
+    sets: tuple[str, ...] = ()
     carried: Carried = NOTHING
 
     @property

@@ -12,6 +12,7 @@ from sqlalchemy import (
     Row,
     Table,
     bindparam,
+    delete,
     func,
     insert,
     select,
@@ -27,13 +28,14 @@ from plumb.store.records import (
     WholeSheet,
     record,
 )
-from plumb.store.tables import InjectorRow, JobRow, ReadingRow, SheetRow, VehicleRow
+from plumb.store.tables import InjectorRow, JobRow, ReadingRow, SheetRow, TraceRow, VehicleRow
 
 SHEET = cast("Table", SheetRow.__table__)
 READING = cast("Table", ReadingRow.__table__)
 INJECTOR = cast("Table", InjectorRow.__table__)
 JOB = cast("Table", JobRow.__table__)
 VEHICLE = cast("Table", VehicleRow.__table__)
+TRACE = cast("Table", TraceRow.__table__)
 
 _WALK = SHEET.alias("walk")
 _ROUND = (
@@ -63,6 +65,8 @@ _HEAD = (
         JOB.c.number.label("job_number"),
         JOB.c.closed_at.label("job_closed"),
         VEHICLE.c.fuel_system.label("fuel"),
+        VEHICLE.c.cylinders.label("cylinders"),
+        VEHICLE.c.firing_order.label("firing"),
     )
     .join(JOB, JOB.c.id == SHEET.c.job_id)
     .join(VEHICLE, VEHICLE.c.id == SHEET.c.vehicle_id)
@@ -85,10 +89,39 @@ def _starts(row: Row[Any]) -> bool:
     return starts(row.complaint, (row.walked or {}).get("complaint") or ())
 
 
-def injectors_of(connection: Connection, vehicle_id: int) -> tuple[InjectorRecord, ...]:
-    """A vehicle's injectors in reach order."""
+def injectors_of(
+    connection: Connection, vehicle_id: int, *, retired: bool = False
+) -> tuple[InjectorRecord, ...]:
+    """A vehicle's injectors in reach order; those that are off the engine only when asked for."""
     rows = connection.execute(_INJECTORS, {"vehicle_id": vehicle_id})
-    return tuple(InjectorRecord(*row) for row in rows)
+    made = (InjectorRecord(*row) for row in rows)
+    return tuple(i for i in made if retired or not i.retired)
+
+
+def _whole(
+    row: Row[Any], injectors: Sequence[InjectorRecord], readings: tuple[ReadingRecord, ...]
+) -> WholeSheet:
+    """A sheet from its head, all injectors of its vehicle, and its readings."""
+    head = record(SheetRecord, row, SHEET)
+    own_set = head.conditions.get("set", "")
+    read = {r.injector_id for r in readings}
+    return WholeSheet(
+        sheet=head,
+        job_number=row.job_number,
+        fuel_system=row.fuel,
+        closed=row.job_closed is not None,
+        starts=_starts(row),
+        place=row.place,
+        cylinders=row.cylinders,
+        firing_order=tuple(row.firing or ()),
+        injectors=tuple(
+            i
+            for i in injectors
+            if i.id in read or not (i.retired or (own_set and i.set_name != own_set))
+        ),
+        readings=readings,
+        sets=tuple(dict.fromkeys(i.set_name for i in injectors if not i.retired)),
+    )
 
 
 def readings_of(connection: Connection, sheet_id: int) -> tuple[ReadingRecord, ...]:
@@ -128,17 +161,8 @@ def whole_sheet(connection: Connection, sheet_id: int, *, lock: bool = False) ->
     if known is not None and known.sheet.version == version:
         return known
     row = connection.execute(_HEAD_BY_ID, {"sheet_id": sheet_id}).one()
-    head = record(SheetRecord, row, SHEET)
-    return WholeSheet(
-        sheet=head,
-        job_number=row.job_number,
-        fuel_system=row.fuel,
-        closed=row.job_closed is not None,
-        starts=_starts(row),
-        place=row.place,
-        injectors=injectors_of(connection, head.vehicle_id),
-        readings=readings_of(connection, sheet_id),
-    )
+    injectors = injectors_of(connection, row.vehicle_id, retired=True)
+    return _whole(row, injectors, readings_of(connection, sheet_id))
 
 
 def sheet_ids(connection: Connection, job_id: int) -> list[int]:
@@ -229,16 +253,7 @@ def _whole_sheets(connection: Connection, which: ColumnElement[bool]) -> list[Wh
     for reading in (ReadingRecord(*row) for row in rows):
         readings.setdefault(reading.sheet_id, []).append(reading)
     return [
-        WholeSheet(
-            sheet=record(SheetRecord, row, SHEET),
-            job_number=row.job_number,
-            fuel_system=row.fuel,
-            closed=row.job_closed is not None,
-            starts=_starts(row),
-            place=row.place,
-            injectors=tuple(injectors.get(row.vehicle_id, [])),
-            readings=tuple(readings.get(row.id, [])),
-        )
+        _whole(row, injectors.get(row.vehicle_id, []), tuple(readings.get(row.id, [])))
         for row in heads
     ]
 
@@ -281,6 +296,29 @@ def touch_sheets_of(connection: Connection, job_id: int) -> None:
     connection.execute(
         update(SHEET).where(SHEET.c.job_id == job_id).values(version=SHEET.c.version + 1)
     )
+
+
+def rename_suspects(connection: Connection, vehicle_id: int, renamed: Mapping[str, str]) -> None:
+    """Let the rules of a vehicle's sheets that leave a suspect out follow its new label."""
+    if not renamed:
+        return
+    query = select(SHEET.c.id, SHEET.c.rule_limits).where(SHEET.c.vehicle_id == vehicle_id)
+    for sheet_id, limits in connection.execute(query).all():
+        if (new := renamed.get((limits or {}).get("suspect", ""))) is not None:
+            values = {"rule_limits": {**limits, "suspect": new}}
+            connection.execute(update(SHEET).where(SHEET.c.id == sheet_id).values(**values))
+
+
+def ever_noted(connection: Connection, sheet_id: int) -> bool:
+    """Whether a sheet ever had a reading or a trace, what was taken back included."""
+    readings = select(READING.c.id).where(READING.c.sheet_id == sheet_id)
+    traces = select(TRACE.c.id).where(TRACE.c.sheet_id == sheet_id)
+    return any(connection.execute(q.limit(1)).first() for q in (readings, traces))
+
+
+def drop_sheet(connection: Connection, sheet_id: int) -> None:
+    """Take an empty sheet away."""
+    connection.execute(delete(SHEET).where(SHEET.c.id == sheet_id))
 
 
 def reading_by_id(connection: Connection, reading_id: str) -> ReadingRecord | None:

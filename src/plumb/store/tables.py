@@ -80,23 +80,31 @@ class VehicleRow(Base):
     __table_args__ = (
         CheckConstraint(_one_of("fuel_system", FUEL_SYSTEMS), name="fuel_system"),
         CheckConstraint("name <> ''", name="named"),
+        CheckConstraint("cylinders BETWEEN 0 AND 16", name="cylinders"),
+        CheckConstraint("distance_unit IN ('km', 'mi')", name="distance_unit"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), index=True)
     registration: Mapped[str] = mapped_column(String(40), default="", index=True)
     fuel_system: Mapped[str] = mapped_column(String(20))
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+    distance_unit: Mapped[str] = mapped_column(String(2), default="km")
+    cylinders: Mapped[int] = mapped_column(default=0)
+    firing_order: Mapped[list[int] | None] = mapped_column(ExactJson)
 
 
 class InjectorRow(Base):
-    """One injector: cylinder, bank, feed, and its place in the reach order."""
+    """One injector: cylinder (nought: all of them), bank, feed, its place in the reach order.
+
+    Those of another ``set_name`` sit on a rail of their own; a ``retired`` one is off the engine.
+    """
 
     __tablename__ = "injector"
     __table_args__ = (
         UniqueConstraint("vehicle_id", "label"),
         UniqueConstraint("vehicle_id", "position"),
         UniqueConstraint("vehicle_id", "id"),
-        CheckConstraint("cylinder BETWEEN 1 AND 16", name="cylinder"),
+        CheckConstraint("cylinder BETWEEN 0 AND 16", name="cylinder"),
         CheckConstraint("label <> ''", name="labelled"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -108,6 +116,8 @@ class InjectorRow(Base):
     position: Mapped[int]
     listed: Mapped[int]
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+    set_name: Mapped[str] = mapped_column(String(12), default="")
+    retired: Mapped[bool] = mapped_column(default=False)
 
 
 class GaugeRow(Base):

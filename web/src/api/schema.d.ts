@@ -44,7 +44,11 @@ export interface paths {
         get: operations["show_job_api_jobs__number__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Drop Job
+         * @description Take a job away on which nothing was noted; 409 where something was.
+         */
+        delete: operations["drop_job_api_jobs__number__delete"];
         options?: never;
         head?: never;
         /**
@@ -114,6 +118,26 @@ export interface paths {
         patch: operations["change_injector_api_vehicles__vehicle_id__injectors__label__patch"];
         trace?: never;
     };
+    "/api/vehicles/{vehicle_id}/engine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Engine
+         * @description The vehicle and its injectors as a whole: added, removed or retired, renamed, moved.
+         */
+        put: operations["change_engine_api_vehicles__vehicle_id__engine_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/vehicles/{vehicle_id}/layout": {
         parameters: {
             query?: never;
@@ -148,7 +172,11 @@ export interface paths {
         get: operations["show_sheet_api_sheets__sheet_id__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Drop Sheet
+         * @description Take a sheet away on which nothing was ever noted; 409 where something was.
+         */
+        delete: operations["drop_sheet_api_sheets__sheet_id__delete"];
         options?: never;
         head?: never;
         /**
@@ -771,6 +799,36 @@ export interface components {
             cells: string[];
         };
         /**
+         * EngineIn
+         * @description A vehicle as it is to be, its injectors in reach order; ``seen`` are the labels it had.
+         */
+        EngineIn: {
+            /** Seen */
+            seen: string[];
+            /** Name */
+            name: string;
+            /**
+             * Registration
+             * @default
+             */
+            registration: string;
+            /**
+             * Distance Unit
+             * @default km
+             * @enum {string}
+             */
+            distance_unit: "km" | "mi";
+            /** Cylinders */
+            cylinders: number;
+            /**
+             * Firing Order
+             * @default []
+             */
+            firing_order: number[];
+            /** Injectors */
+            injectors: components["schemas"]["SeatIn"][];
+        };
+        /**
          * EntryView
          * @description How readings are typed: two figures, one, a moment and one, or one of the words.
          *
@@ -1041,6 +1099,8 @@ export interface components {
             label: string;
             /** Cylinder */
             cylinder: number;
+            /** Set Name */
+            set_name: string;
             /** Bank */
             bank: string;
             /** Feed */
@@ -1057,6 +1117,8 @@ export interface components {
             complaint?: string | null;
             /** Codes */
             codes?: string[] | null;
+            /** Distance */
+            distance?: string | null;
             /** Closed */
             closed?: boolean | null;
             aside?: components["schemas"]["AsideIn"] | null;
@@ -1116,6 +1178,8 @@ export interface components {
             version: number;
             /** Distance Km */
             distance_km: string | null;
+            /** Distance */
+            distance: string;
             vehicle: components["schemas"]["VehicleView"];
             /** Route */
             route: components["schemas"]["KnotView"][];
@@ -1270,6 +1334,20 @@ export interface components {
              */
             banks: number;
             /**
+             * Injectors
+             * @default one_each
+             * @enum {string}
+             */
+            injectors: "one_each" | "two_each" | "one_for_all" | "two_for_all" | "port_and_direct";
+            /** Distance */
+            distance?: string | null;
+            /**
+             * Distance Unit
+             * @default km
+             * @enum {string}
+             */
+            distance_unit: "km" | "mi";
+            /**
              * Complaint
              * @default
              * @example rough idle when warm
@@ -1323,6 +1401,8 @@ export interface components {
         /**
          * NextView
          * @description The next step: which sheet, which injectors, how many passes, about how long, in words.
+         *
+         *     ``anew``: on a sheet of its own, though one of that kind is there.
          */
         NextView: {
             /** Kind */
@@ -1339,6 +1419,11 @@ export interface components {
             title: string;
             /** Text */
             text: string;
+            /**
+             * Anew
+             * @default false
+             */
+            anew: boolean;
         };
         /**
          * NozzleView
@@ -1831,6 +1916,36 @@ export interface components {
             reach?: number | null;
         };
         /**
+         * SeatIn
+         * @description An injector as it is to be; ``was`` is its label now, empty for one that is new.
+         */
+        SeatIn: {
+            /**
+             * Was
+             * @default
+             */
+            was: string;
+            /** Label */
+            label: string;
+            /** Cylinder */
+            cylinder: number;
+            /**
+             * Bank
+             * @default
+             */
+            bank: string;
+            /**
+             * Feed
+             * @default
+             */
+            feed: string;
+            /**
+             * Set Name
+             * @default
+             */
+            set_name: string;
+        };
+        /**
          * SheetChangeIn
          * @description New conditions; ``version`` is the one the person saw.
          *
@@ -2158,6 +2273,12 @@ export interface components {
             fuel_system: string;
             /** Injectors */
             injectors: components["schemas"]["InjectorView"][];
+            /** Cylinders */
+            cylinders: number;
+            /** Firing Order */
+            firing_order: number[];
+            /** Distance Unit */
+            distance_unit: string;
         };
         /**
          * VerdictRowView
@@ -2479,6 +2600,107 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobView"];
                 };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    drop_job_api_jobs__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Cannot be read */
             400: {
@@ -2989,6 +3211,113 @@ export interface operations {
             };
         };
     };
+    change_engine_api_vehicles__vehicle_id__engine_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                vehicle_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EngineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VehicleView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     take_layout_api_vehicles__vehicle_id__layout_put: {
         parameters: {
             query?: never;
@@ -3118,6 +3447,107 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SheetView"];
                 };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    drop_sheet_api_sheets__sheet_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Cannot be read */
             400: {

@@ -145,6 +145,10 @@ def plain(value: Decimal) -> str:
     return format(value, "f")
 
 
+KM_PER_MILE: Final = Decimal("1.609344")
+"""The international mile, exact by definition (NIST SP 811, 2008, appendix B.8)."""
+
+
 @lru_cache(maxsize=512)
 def decimals_for(step: float) -> int:
     """How many decimals a gauge with this step allows: 0.5 → 1, 2 → 0, 0.025 → 3."""

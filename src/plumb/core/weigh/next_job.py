@@ -68,7 +68,8 @@ def next_in_job(job: JobSoFar) -> NextStep | None:
         if step and (step.reason == "neighbour" or not _all_settled(job, step.injectors)):
             return step
     return (
-        _contradicted(job)
+        _left_out(job, done)
+        or _contradicted(job)
         or _doubts(job, there)
         or next(
             (
@@ -105,6 +106,14 @@ def _to_begin(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
             if doubt in kind.clears and kind.code not in there:
                 return kind.step(job.injectors, reason)
     return begin.step(job.injectors, "not_measured")
+
+
+def _left_out(job: JobSoFar, done: Sequence[AnyKind]) -> NextStep | None:
+    """Injectors that no sheet has read where others were compared: those of another set, say."""
+    read = {f.injector for _, r in job.results for f in r.findings if f.read}
+    missing = tuple(i for i in job.injectors if i not in read)
+    kind = next((k for k in done if k.compares), None)
+    return kind.step(missing, "left_out") if missing and kind else None
 
 
 def _contradicted(job: JobSoFar) -> NextStep | None:

@@ -20,6 +20,10 @@ REASONS: Final = {
     "unsettled": ("Repeat", ""),
     "edge": ("Repeat", ""),
     "disagree": ("Repeat", ""),
+    "left_out": (
+        "Not read yet",
+        "No sheet has read these: a set on a rail of its own takes a sheet of its own.",
+    ),
     "neighbour": (
         "A neighbour to compare with",
         "The others were read in another way; one that was in plumb is enough.",
@@ -92,6 +96,8 @@ def step_words(step: NextStep, result: Result | None, setting: Setting = _USUAL)
         return Advice(title=f"Stroke {listed(step.injectors)} {times} more", text=text)
     if step.reason == "alone":
         return Advice(title=title, text=text)
+    if step.reason == "left_out":
+        return Advice(title=f"{name} of {listed(step.injectors)}", text=text)
     if step.reason == "neighbour":
         return Advice(title=f"Measure a neighbour as well: {step.injectors[0]}", text=text)
     return Advice(title=name, text=f"{title}. {text}")

@@ -13,7 +13,7 @@ from plumb.core.procedures.cranking.analysis import (
     CrankingSheet,
     CrankTrace,
 )
-from plumb.jobfile.kinds.kind import Engine, FileKind
+from plumb.jobfile.kinds.kind import Engine, FileKind, cylinder_slot
 from plumb.jobfile.models import (
     GaugePart,
     Instant,
@@ -60,10 +60,14 @@ class CrankingPart(SheetPart):
 
 
 def core(part: CrankingPart, rows: tuple[Noted, ...], engine: Engine) -> CrankingSheet:
-    """Humps by injector; those of a trace cycle by cycle."""
-    humps = {r.injector: r.value for r in rows}
+    """Humps by cylinder, called by its first injector; those of a trace cycle by cycle."""
+    humps = {r.injector or r.slot: r.value for r in rows}
+    names = {n: engine.at(n) or cylinder_slot(n) for n in engine.numbers()}
     return CrankingSheet(
-        cylinders=tuple((label, humps.get(label)) for label in engine.labels),
+        cylinders=tuple((name, humps.get(name)) for name in names.values()),
+        bare=frozenset(name for n, name in names.items() if not engine.at(n)),
+        beside=tuple((engine.at(n), other) for n in names for other in engine.beside(n)),
+        shared=engine.shared(),
         step=float(part.gauge.step),
         trace=_trace(part, engine),
     )
@@ -73,9 +77,10 @@ def _trace(part: CrankingPart, engine: Engine) -> CrankTrace | None:
     """Humps of a trace; with a sync the first is the first of the firing order."""
     if part.trace is None:
         return None
-    order = part.firing_order or FIRING_ORDERS.get(len(engine.labels), ())
-    labels = tuple(engine.at(c) for c in order)
-    whole = len(labels) == len(engine.labels) and all(labels)
+    numbers = engine.numbers()
+    order = part.firing_order or engine.firing_order or FIRING_ORDERS.get(len(numbers), ())
+    labels = tuple(engine.at(c) or cylinder_slot(c) for c in order)
+    whole = sorted(order) == sorted(numbers)
     return CrankTrace(
         cycles=tuple(tuple(float(h) for h in cycle) for cycle in part.trace.cycles),
         order=labels if part.trace.synced and whole else (),
@@ -84,7 +89,7 @@ def _trace(part: CrankingPart, engine: Engine) -> CrankTrace | None:
 
 def problems(part: CrankingPart, engine: Engine, path: str) -> Iterator[Problem]:
     """A firing order that is not this engine's, a cycle with another number of humps, doubles."""
-    cylinders = set(engine.cylinders.values())
+    cylinders = set(engine.numbers())
     order = part.firing_order
     if order is not None and (set(order) != cylinders or len(order) != len(cylinders)):
         yield Problem(

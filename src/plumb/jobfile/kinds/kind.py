@@ -1,7 +1,8 @@
 """What the open formats ask of a kind of sheet: its model, how it becomes a sheet of the core."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Set as AbstractSet
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import cache
 from typing import Any, Final, Generic, Protocol, TypeVar, get_args
@@ -21,16 +22,51 @@ from plumb.jobfile.tracecolumns import Role
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Engine:
-    """The engine a sheet is for: injectors in reach order, the cylinder of each, its state."""
+    """The engine a sheet is for: injectors in reach order, the cylinder of each, its state.
+
+    A cylinder of nought feeds all of them.  ``count`` is how many cylinders there are (none: one an
+    injector), ``sets`` name the rail of each injector where there are several; ``retired`` ones are gone.
+    """
 
     labels: tuple[str, ...]
     cylinders: Mapping[str, int]
     starts: bool = True
     fuel_system: str = "port"
+    count: int = 0
+    firing_order: tuple[int, ...] = ()
+    sets: Mapping[str, str] = field(default_factory=dict)
+    retired: frozenset[str] = frozenset()
+
+    def without(self, gone: AbstractSet[str]) -> "Engine":
+        """The engine without some of its injectors."""
+        if not gone:
+            return self
+        return replace(self, labels=tuple(x for x in self.labels if x not in gone))
+
+    def numbers(self) -> tuple[int, ...]:
+        """The cylinders: those with an injector of their own in reach order, then the others."""
+        own = tuple(dict.fromkeys(c for x in self.labels if (c := self.cylinders.get(x, 0))))
+        rest = (n for n in range(1, self.count + 1) if n not in own)
+        return (*own, *rest) if len(own) < self.count else own
 
     def at(self, cylinder: int) -> str:
-        """The injector of a cylinder, empty where there is none."""
-        return next((x for x, c in self.cylinders.items() if c == cylinder), "")
+        """The first injector of a cylinder, empty where it has none of its own."""
+        return next((x for x in self.labels if self.cylinders.get(x) == cylinder), "")
+
+    def beside(self, cylinder: int) -> tuple[str, ...]:
+        """The other injectors of that cylinder."""
+        mine = [x for x in self.labels if self.cylinders.get(x) == cylinder]
+        return tuple(mine[1:])
+
+    def shared(self) -> tuple[str, ...]:
+        """The injectors that feed all cylinders."""
+        return tuple(x for x in self.labels if not self.cylinders.get(x))
+
+    def of_set(self, name: str) -> "Engine":
+        """The engine with the injectors of one set only; all of them where none is named."""
+        if not name:
+            return self
+        return replace(self, labels=tuple(x for x in self.labels if self.sets.get(x, "") == name))
 
 
 P = TypeVar("P", bound=SheetPart)
@@ -114,7 +150,15 @@ def slot_of(entry: BaseModel) -> str:
     moment = getattr(entry, "t_s", None)
     if moment is not None:
         return moment_slot(plain(moment))
+    cylinder = getattr(entry, "cylinder", None)
+    if cylinder is not None:
+        return cylinder_slot(cylinder)
     return str(getattr(entry, "state", None) or getattr(entry, "step", ""))
+
+
+def cylinder_slot(cylinder: int) -> str:
+    """The row of a cylinder that has no injector of its own."""
+    return f"cylinder {cylinder}"
 
 
 def moment_slot(typed: str) -> str:
@@ -138,12 +182,14 @@ def noted(entry: BaseModel, unit: str, engine: Engine) -> Noted:
         return None if value is None else float(value) * scale
 
     injector = has.get("injector")
+    slot = ""
     if injector is None and (cylinder := has.get("cylinder")) is not None:
         injector = engine.at(cylinder)
+        slot = "" if injector else cylinder_slot(cylinder)
     mark = getattr(entry, "mark") if _may_be_marked(type(entry)) else None  # noqa: B009
     return Noted(
         injector=injector or "",
-        slot="" if injector is not None else slot_of(entry),
+        slot=slot if injector is not None else slot_of(entry),
         number=has.get("pass_", 1),
         at_s=get("t_s"),
         first=get("first", factor) if "first" in has else get("wanted", factor),

@@ -9,7 +9,7 @@ from typing import Any, Final
 from plumb.core.measure.problems import PlumbError, Problem
 from plumb.core.measure.quantities import parse_number, plain
 from plumb.service.kinds import SCREEN_KINDS
-from plumb.service.kinds.knobs import Field
+from plumb.service.kinds.knobs import SET, Field
 from plumb.service.kinds.shims import shown_shim, typed_mm
 
 SHIMS: Final = "shims"
@@ -46,7 +46,8 @@ def shown(data: dict[str, Any], field: Field, length: str) -> str:
 def fields_of(kind: str) -> dict[str, Field]:
     """Every field that can be set on a kind of sheet, by key."""
     mine = SCREEN_KINDS[kind]
-    return {f.key: f for knob in mine.knobs for f in knob.fields} | {f.key: f for f in mine.form}
+    knobs = (f for knob in mine.knobs for f in knob.fields)
+    return {f.key: f for f in (*knobs, *mine.form, SET)}
 
 
 def put(data: dict[str, Any], kind: str, changes: dict[str, str]) -> dict[str, Any]:

@@ -64,6 +64,8 @@ ENGINE: Final = Knob(
     (Field("engine.temperature_c", "Engine temperature, °C"),),
     lambda get: or_none(get("engine.temperature_c"), "°C"),
 )
+SET: Final = Field("set", "Injectors of this sheet", "choice")
+"""On an engine with several sets, each on a rail of its own; the engine says which there are."""
 WHEN: Final = Knob(
     "When",
     (

@@ -1,10 +1,12 @@
 """A job on the screen: its vehicle, its route, its next step, its verdict."""
 
 from collections.abc import Mapping, Sequence
+from decimal import Decimal
 from typing import Final
 
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import Finding
+from plumb.core.measure.quantities import KM_PER_MILE, plain
 from plumb.core.measure.text import listed
 from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures import route as route_of
@@ -52,9 +54,14 @@ def vehicle_view(vehicle: VehicleRecord, injectors: Sequence[InjectorRecord]) ->
         registration=vehicle.registration,
         fuel_system=vehicle.fuel_system,
         injectors=[
-            InjectorView(label=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed)
+            InjectorView(
+                label=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed, set_name=i.set_name
+            )
             for i in injectors
         ],
+        cylinders=vehicle.cylinders or len({i.cylinder for i in injectors if i.cylinder}) or 1,
+        firing_order=list(vehicle.firing_order or ()),
+        distance_unit=vehicle.distance_unit,
     )
 
 
@@ -78,12 +85,23 @@ def job_view(
         codes=list(job.codes),
         version=job.version,
         distance_km=job.distance_typed,
+        distance=_distance(job, vehicle),
         vehicle=vehicle_view(vehicle, injectors),
         route=route(job, vehicle, sheets, result),
         next=next_view(step, on, result.setting),
         repeat=_repeat(vehicle, result),
         verdict=verdict_view(injectors, sheets, result),
     )
+
+
+def _distance(job: JobRecord, vehicle: VehicleRecord) -> str:
+    """The distance in the vehicle's unit, without its unit; empty where none was noted."""
+    if job.distance_typed is None:
+        return ""
+    km = Decimal(job.distance_typed)
+    if vehicle.distance_unit == "km":
+        return plain(km)
+    return plain(round(km / KM_PER_MILE, 1).normalize() + 0)
 
 
 def _repeat(vehicle: VehicleRecord, result: JobResult) -> RepeatView | None:

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.conditions import shown
-from plumb.service.kinds.knobs import Field
+from plumb.service.kinds.knobs import SET, Field, Knob
 from plumb.service.kinds.shims import shim_unit
 from plumb.service.stored.parts import shown_slots
 from plumb.service.views.sheet import FieldView, KnobView, OptionView
@@ -22,6 +22,13 @@ def field_view(field: Field, value: str) -> FieldView:
     )
 
 
+def _options(field: Field, whole: WholeSheet) -> tuple[tuple[str, str], ...]:
+    """What can be chosen: of the sets those of this engine."""
+    if field is not SET:
+        return field.options
+    return (("", "all injectors"), *((name, name) for name in whole.sets if name))
+
+
 def knob_views(whole: WholeSheet) -> list[KnobView]:
     """The knobs of a stored sheet, figures as typed."""
     sheet = whole.sheet
@@ -29,6 +36,8 @@ def knob_views(whole: WholeSheet) -> list[KnobView]:
     length = shim_unit(whole)
     rows = shown_slots(whole)
     knobs = [k for k in SCREEN_KINDS[sheet.kind].knobs if not k.slot or k.slot in rows]
+    if len(whole.sets) > 1:
+        knobs.append(Knob("Set", (SET,), lambda get: get("set") or "all injectors"))
     texts = {f.key: shown(data, f, length) for knob in knobs for f in knob.fields}
 
     def told(text: str) -> str:
@@ -40,7 +49,12 @@ def knob_views(whole: WholeSheet) -> list[KnobView]:
             value=told(knob.shows(lambda key: texts.get(key, ""))),
             note=knob.note,
             window=knob.window,
-            fields=[field_view(replace(f, label=told(f.label)), texts[f.key]) for f in knob.fields],
+            fields=[
+                field_view(
+                    replace(f, label=told(f.label), options=_options(f, whole)), texts[f.key]
+                )
+                for f in knob.fields
+            ],
         )
         for knob in knobs
     ]

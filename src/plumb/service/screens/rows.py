@@ -73,10 +73,13 @@ def row_views(
             _row(findings.get(slot) or unread(slot), None, _on_slot(whole, slot), on)
             for slot in shown_slots(whole)
         ]
-    by_injector = _by_injector(whole)
+    by_injector, known = _by_injector(whole), {i.label: i for i in whole.injectors}
+    on = (whole, result, unit, ran_at)
     return [
-        _row(findings[i.label], i, by_injector.get(i.id, []), (whole, result, unit, ran_at))
-        for i in whole.injectors
+        _row(f, one, by_injector.get(one.id, []), on)
+        if (one := known.get(f.injector)) is not None
+        else _row(f, None, _on_slot(whole, f.row), on)
+        for f in result.findings
     ]
 
 
@@ -101,6 +104,8 @@ def passes_of(whole: WholeSheet, row: str, unit: str) -> list[ReadingView] | Non
         mine = _on_slot(whole, row)
     elif row in ids:
         mine = _by_injector(whole).get(ids[row], [])
+    elif any(r.slot == row for r in whole.readings):
+        mine = _on_slot(whole, row)
     else:
         return None
     return [reading_view(r, unit, step, whole.sheet.unit, length) for r in mine]

@@ -55,6 +55,19 @@ def known_job(
     return found
 
 
+def known_vehicle(connection: Connection, vehicle_id: int, *, lock: bool = False) -> VehicleRecord:
+    """A vehicle; :class:`NotThere` when there is none of that id."""
+    vehicle = job_store.vehicle_by_id(connection, vehicle_id, lock=lock)
+    if vehicle is None:
+        raise NotThere(
+            Problem(
+                path="vehicle", rule="there is no such vehicle", value=str(vehicle_id),
+                code="no_such_vehicle",
+            )
+        )  # fmt: skip
+    return vehicle
+
+
 def no_such_job(number: str) -> NotThere:
     """The error for a job that is not there."""
     return NotThere(

@@ -18,7 +18,7 @@ from plumb.core.measure.readings import Mark, Noted
 from plumb.core.procedures import BY_CODE
 from plumb.core.procedures.kind import Setting
 from plumb.jobfile.kinds import FILE_KINDS, Engine
-from plumb.jobfile.kinds.kind import factor_of, slot_of
+from plumb.jobfile.kinds.kind import cylinder_slot, factor_of, slot_of
 from plumb.jobfile.models import GaugePart, RulePart, SheetPart
 from plumb.jobfile.reading import problems_of
 from plumb.jobfile.to_core import entries_of
@@ -107,7 +107,7 @@ def reading_json(
         "t_s": _number(reading.at_typed),
         "step": reading.slot,
         "state": reading.slot,
-        "cylinder": injector.cylinder if injector else None,
+        "cylinder": injector.cylinder if injector else _cylinder_in(reading.slot),
         "injector": injector.label if injector else None,
         "pass": reading.number,
         "first": _number(reading.first_typed),
@@ -132,6 +132,12 @@ def reading_json(
     if reading.mark and reading.note:
         made["x-note"] = reading.note
     return made
+
+
+def _cylinder_in(slot: str | None) -> int | None:
+    """The cylinder of a row that has no injector of its own."""
+    number = (slot or "").removeprefix(cylinder_slot(0)[:-1])
+    return int(number) if number.isdigit() else None
 
 
 def part_of(whole: WholeSheet) -> SheetPart:
@@ -191,7 +197,18 @@ def engine_of(whole: WholeSheet) -> Engine:
         cylinders={i.label: i.cylinder for i in whole.injectors},
         starts=whole.starts,
         fuel_system=whole.fuel_system,
+        count=whole.cylinders or len({i.cylinder for i in whole.injectors if i.cylinder}) or 1,
+        firing_order=whole.firing_order,
+        sets={i.label: i.set_name for i in whole.injectors if i.set_name},
     )
+
+
+def bare_cylinders(whole: WholeSheet) -> frozenset[str]:
+    """On a sheet that is read by cylinder: the rows of those without an injector of their own."""
+    if not any("cylinder" in m.model_fields for m in FILE_KINDS[whole.sheet.kind].entries.values()):
+        return frozenset()
+    engine = engine_of(whole)
+    return frozenset(cylinder_slot(n) for n in engine.numbers() if not engine.at(n))
 
 
 def setting_of(whole: WholeSheet) -> Setting:
@@ -318,8 +335,8 @@ def reading_columns(
     taken = getattr(entry, "taken", None) or part.taken
     injector = getattr(entry, "injector", None)
     cylinder = getattr(entry, "cylinder", None)
-    if cylinder is not None:
-        injector = f"cylinder {cylinder}"
+    if cylinder is not None and cylinder_slot(cylinder) in ids:
+        injector = cylinder_slot(cylinder)
     return (
         _EMPTY
         | _figure_columns(entry, factor_of(unit))
@@ -348,7 +365,8 @@ def reading_columns(
 
 def ids_of(injectors: tuple[InjectorRecord, ...]) -> dict[str, int]:
     """Ids of injectors by label, and by cylinder for what is told by cylinder."""
-    by_cylinder = {f"cylinder {i.cylinder}": i.id for i in injectors}
+    # Of several injectors on a cylinder the first in reach order stands for it.
+    by_cylinder = {cylinder_slot(i.cylinder): i.id for i in reversed(injectors) if i.cylinder}
     return by_cylinder | {i.label: i.id for i in injectors}
 
 

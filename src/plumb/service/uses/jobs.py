@@ -2,21 +2,24 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, Final
 
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
+from plumb.core.measure.quantities import KM_PER_MILE, parse_number, plain
 from plumb.core.procedures import USUAL_FIRST, route
 from plumb.service.screens.job import job_view
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.gauges import Gauge
-from plumb.service.stored.known import known_job, known_sheet
+from plumb.service.stored.known import known_job, known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
 from plumb.service.stored.parts import instant, now
+from plumb.service.uses.engines import make_injectors
 from plumb.service.uses.new_sheets import Wanted, start_sheet
+from plumb.service.uses.sheets import empty_or_refused
 from plumb.service.uses.vehicles import lay_out
 from plumb.service.views.job import JobView
 from plumb.service.views.sheet import SheetView
@@ -30,8 +33,8 @@ from plumb.store.session import retried, transaction
 class NewJob:
     """A new job: a vehicle that is known, or what is needed to make one.
 
-    ``cylinders`` injectors are made for a new vehicle, in two banks when ``banks`` is 2, or as the
-    shelf's layout says; ``begin_with`` is the first sheet.
+    Injectors are made for a new vehicle's ``cylinders``, in two banks when ``banks`` is 2, or as the
+    shelf's layout says; ``begin_with`` is the first sheet, ``distance`` as it is typed.
     """
 
     request_id: str
@@ -41,6 +44,9 @@ class NewJob:
     fuel_system: str = "port"
     cylinders: int = 4
     banks: int = 1
+    injectors: str = "one_each"
+    distance: str | None = None
+    distance_unit: str = "km"
     layout_id: int | None = None
     complaint: str = ""
     codes: tuple[str, ...] = ()
@@ -60,6 +66,7 @@ class JobChange:
 
     complaint: str | None = None
     codes: list[str] | None = None
+    distance: str | None = None
     closed: bool | None = None
     aside: tuple[str, str] | None = None
 
@@ -72,20 +79,6 @@ def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
         injectors = sheet_store.injectors_of(connection, vehicle.id)
         sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
     return job_view(job, vehicle, injectors, sheets, thresholds)
-
-
-def make_injectors(cylinders: int, banks: int) -> list[dict[str, Any]]:
-    """Injectors 1 to n; with two banks odd ones on A, even ones on B (it can be changed)."""
-    return [
-        {
-            "label": str(n),
-            "cylinder": n,
-            "feed": "",
-            "bank": "" if banks == 1 else ("A" if n % 2 else "B"),
-            "extras": None,
-        }
-        for n in range(1, cylinders + 1)
-    ]
 
 
 @retried
@@ -121,6 +114,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
                 "opened_at": instant(opened),
                 "complaint": wanted.complaint,
                 "codes": list(wanted.codes),
+                "distance_typed": _km(connection, vehicle_id, wanted.distance),
                 "request_id": wanted.request_id,
             },
         )
@@ -132,6 +126,26 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
         job, _vehicle_there = known_job(connection, number)
         sheet_id = sheet_store.sheet_ids(connection, job.id)[0]
     return known_sheet(connection, sheet_id)
+
+
+def _km(connection: Connection, vehicle_id: int, typed: str | None) -> str | None:
+    """A distance in the vehicle's unit as it is kept; empty for none."""
+    if typed is None or not typed.strip():
+        return None
+    distance = parse_number(typed, "distance")
+    if not 0 <= distance <= MOST_DISTANCE:
+        raise PlumbError(
+            Problem(
+                path="distance", rule=f"from 0 to {MOST_DISTANCE}", value=typed,
+                code="does_not_fit",
+            )
+        )  # fmt: skip
+    vehicle = known_vehicle(connection, vehicle_id)
+    return plain(distance * KM_PER_MILE if vehicle.distance_unit == "mi" else distance)
+
+
+MOST_DISTANCE: Final = 10_000_000
+"""No vehicle has gone so far; beyond it a distance is a slip."""
 
 
 def _vehicle(connection: Connection, wanted: NewJob) -> int:
@@ -152,7 +166,7 @@ def _vehicle(connection: Connection, wanted: NewJob) -> int:
     injectors = (
         lay_out(connection, wanted.layout_id)
         if wanted.layout_id is not None
-        else make_injectors(wanted.cylinders, wanted.banks)
+        else make_injectors(wanted.cylinders, wanted.banks, wanted.injectors)
     )
     return store.add_vehicle(
         connection,
@@ -161,6 +175,8 @@ def _vehicle(connection: Connection, wanted: NewJob) -> int:
             "registration": wanted.registration.strip(),
             "fuel_system": wanted.fuel_system,
             "extras": None,
+            "distance_unit": wanted.distance_unit,
+            "cylinders": wanted.cylinders if wanted.layout_id is None else 0,
         },
         injectors,
     )
@@ -210,6 +226,8 @@ def _change(engine: Engine, number: str, change: JobChange) -> None:
             )
         if values:
             values["version"] = job.version + 1
+        if change.distance is not None:
+            values["distance_typed"] = _km(connection, vehicle.id, change.distance)
         if change.closed is not None:
             values["closed_at"] = now() if change.closed else None
         if change.closed is not None or change.complaint is not None:
@@ -231,3 +249,13 @@ def _aside(job: JobRecord, vehicle: VehicleRecord, aside: tuple[str, str]) -> li
         )
     kept = [s for s in job.set_aside or [] if s["kind"] != kind]
     return [*kept, {"kind": kind, "reason": reason.strip()}] if reason.strip() else kept
+
+
+@retried
+def drop_job(engine: Engine, number: str, thresholds: Thresholds) -> None:
+    """Take a job away on which nothing was noted; :class:`Conflict` where something was."""
+    with transaction(engine) as connection:
+        job, vehicle = known_job(connection, number, lock=True)
+        for whole in sheet_store.sheets_of(connection, job.id):
+            empty_or_refused(connection, whole, thresholds)
+        store.drop_job(connection, job.id, vehicle.id)

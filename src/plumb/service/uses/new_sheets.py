@@ -16,7 +16,7 @@ from plumb.service.kinds import SCREEN_KINDS, AnyScreenKind
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.gauges import Gauge, gauge_json
 from plumb.service.stored.known import known_job, known_sheet, still_open
-from plumb.service.stored.parts import checked, sheet_columns, sheet_json
+from plumb.service.stored.parts import checked, filled, sheet_columns, sheet_json
 from plumb.service.views.sheet import SheetView
 from plumb.store import jobs as job_store
 from plumb.store import sheets as store
@@ -67,11 +67,22 @@ def start_sheet(
     setting = Setting(fuel_system=vehicle.fuel_system, starts=starts(job.complaint, noted))
     data |= screen.begins_with(connection, setting)
     data |= _as_before(connection, job.id, code)
+    data |= filled(set=_set_to_read(connection, job, code))
     data |= {name: [] for name in ("readings",) if name in fields}
     data |= {"when": wanted.when} if wanted.when and "when" in fields else {}
     data |= {"x-because": wanted.because} if wanted.because else {}
     values = sheet_columns(checked(data), job.id, vehicle.id)
     return store.add_sheet(connection, {**values, "request_id": wanted.request_id})
+
+
+def _set_to_read(connection: Connection, job: JobRecord, code: str) -> str:
+    """On an engine with several sets: the first that no sheet of this kind has read yet."""
+    names = dict.fromkeys(i.set_name for i in store.injectors_of(connection, job.vehicle_id))
+    if len(names) < 2:
+        return ""
+    same = [w for w in store.sheets_of(connection, job.id) if w.sheet.kind == code]
+    read = [str(w.sheet.conditions.get("set", "")) for w in same if w.readings]
+    return next((name for name in names if name not in read), read[-1] if read else "")
 
 
 _ONCE_SAID: Final = (

@@ -7,7 +7,7 @@ from sqlalchemy import Engine
 
 from plumb.core.measure.problems import PlumbError, Problem, told
 from plumb.jobfile.csvfile import Target, entry_model, parse_csv, write_csv
-from plumb.jobfile.kinds.kind import moment_slot
+from plumb.jobfile.kinds.kind import cylinder_slot, moment_slot
 from plumb.jobfile.models import SheetPart
 from plumb.jobfile.reading import sheet_problems
 from plumb.jobfile.to_core import entries_of
@@ -27,13 +27,14 @@ from plumb.store.session import retried, transaction
 
 
 def _target(whole: WholeSheet) -> Target:
+    engine = engine_of(whole)
     return Target(
         job=whole.job_number,
         sheet=whole.sheet.key,
         unit=whole.sheet.unit,
         injectors=tuple(i.label for i in whole.injectors),
         kind=whole.sheet.kind,
-        cylinders={i.label: i.cylinder for i in whole.injectors},
+        cylinders={engine.at(n) or cylinder_slot(n): n for n in engine.numbers()},
     )
 
 
@@ -119,7 +120,7 @@ def _checked(text: bytes, whole: WholeSheet) -> tuple[list[BaseModel], SheetPart
     labels = {i.id: i.label for i in whole.injectors}
     there = {(labels.get(r.injector_id or 0) or r.slot, r.number) for r in whole.readings}
     there |= {
-        (f"cylinder {i.cylinder}", r.number)
+        (cylinder_slot(i.cylinder), r.number)
         for r in whole.readings
         for i in whole.injectors
         if i.id == r.injector_id
@@ -145,5 +146,5 @@ def _place(reading: BaseModel) -> str:
         return moment_slot(f"{moment:f}")
     cylinder = getattr(reading, "cylinder", None)
     if cylinder is not None:
-        return f"cylinder {cylinder}"
+        return cylinder_slot(cylinder)
     return str(getattr(reading, "injector", None) or getattr(reading, "state", ""))

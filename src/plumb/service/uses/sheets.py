@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import Engine
+from sqlalchemy import Connection, Engine
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
@@ -13,6 +13,7 @@ from plumb.jobfile.reading import sheet_problems
 from plumb.service.kinds.conditions import put
 from plumb.service.screens.rows import passes_of
 from plumb.service.screens.sheet import sheet_view, working_view
+from plumb.service.stored.analysis import analysed
 from plumb.service.stored.gauges import Gauge, gauge_json
 from plumb.service.stored.known import injector_of, known_sheet, known_unit
 from plumb.service.stored.parts import checked, engine_of, has_rule, sheet_columns, sheet_json
@@ -122,6 +123,11 @@ def _changed(whole: WholeSheet, change: SheetChange) -> dict[str, Any]:
                 "gauge in another unit",
             )
         )
+    if (name := change.put.get("set")) and name not in whole.sets:
+        known = ", ".join(s for s in whole.sets if s) or "none"
+        raise PlumbError(
+            Problem(path="set", rule=f"a set of this engine: {known}", value=name, code="no_set")
+        )
     data = put(sheet_json(whole), sheet.kind, change.put)
     if change.gauge is not None:
         data["gauge"] = {**(data.get("gauge") or {}), **gauge_json(change.gauge)}
@@ -148,6 +154,27 @@ def _check_rule(whole: WholeSheet, rule: RulePart) -> None:
         )
     if rule.suspect is not None:
         injector_of(whole, rule.suspect)
+
+
+def empty_or_refused(connection: Connection, whole: WholeSheet, thresholds: Thresholds) -> None:
+    """:class:`Conflict` for a sheet on which something was noted, taken back or brought in."""
+    noted = whole.readings or analysed(whole, thresholds).begun
+    if noted or store.ever_noted(connection, whole.sheet.id):
+        raise Conflict(
+            Problem(
+                path="sheet", value=whole.sheet.key, code="has_readings",
+                rule="something was noted on this sheet: it is kept, and can be set aside",
+            )
+        )  # fmt: skip
+
+
+@retried
+def drop_sheet(engine: Engine, sheet_id: int, thresholds: Thresholds) -> None:
+    """Take a sheet away on which nothing was ever noted; :class:`Conflict` where something was."""
+    with transaction(engine) as connection:
+        whole = known_sheet(connection, sheet_id, lock=True)
+        empty_or_refused(connection, whole, thresholds)
+        store.drop_sheet(connection, sheet_id)
 
 
 @retried

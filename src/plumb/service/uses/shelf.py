@@ -232,7 +232,13 @@ def keep_layout(engine: Engine, name: str, vehicle_id: int) -> ShelfView:
             if store.vehicle_by_id(connection, vehicle_id) is None:
                 raise _gone("vehicle", vehicle_id)
             injectors = [
-                {"id": i.label, "cylinder": i.cylinder, "bank": i.bank, "feed": i.feed}
+                {
+                    "id": i.label,
+                    "cylinder": i.cylinder,
+                    "bank": i.bank,
+                    "feed": i.feed,
+                    "set": i.set_name,
+                }
                 for i in sheet_store.injectors_of(connection, vehicle_id)
             ]
             values = {

@@ -16,7 +16,7 @@ from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.tracing import Found, Tracing, Wanted
 from plumb.service.screens.trace import trace_view
 from plumb.service.stored.known import known_sheet
-from plumb.service.stored.parts import checked, now, sheet_columns, sheet_json
+from plumb.service.stored.parts import checked, engine_of, now, sheet_columns, sheet_json
 from plumb.service.views.trace import ColumnView, RoleView, TraceHeadView, TraceView
 from plumb.store import sheets as sheet_store
 from plumb.store import traces as store
@@ -184,7 +184,7 @@ def _keep(
 
 def wanted_of(whole: WholeSheet, unit: str) -> Wanted:
     """What a trace of this sheet is looked through for; ``unit`` where no header says it."""
-    return Wanted(cylinders=len(whole.injectors), step=whole.sheet.gauge_step, unit=unit)
+    return Wanted(cylinders=len(engine_of(whole).numbers()), step=whole.sheet.gauge_step, unit=unit)
 
 
 @retried

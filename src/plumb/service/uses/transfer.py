@@ -36,7 +36,7 @@ def export_job(engine: Engine, number: str) -> str:
     """A job as job file text, every figure as typed."""
     with transaction(engine) as connection:
         job, vehicle = known_job(connection, number)
-        injectors = sheet_store.injectors_of(connection, vehicle.id)
+        injectors = sheet_store.injectors_of(connection, vehicle.id, retired=True)
         sheets = sheet_store.sheets_of(connection, job.id)
     data = {
         "plumb": 1,
@@ -72,10 +72,20 @@ def _vehicle_json(
             registration=vehicle.registration,
             distance_km=distance,
             fuel_system=vehicle.fuel_system,
+            distance_unit="" if vehicle.distance_unit == "km" else vehicle.distance_unit,
+            cylinders=vehicle.cylinders or None,
+            firing_order=vehicle.firing_order,
         ),
         "injectors": [
             {
-                **filled(id=i.label, cylinder=i.cylinder, bank=i.bank, feed=i.feed),
+                **filled(
+                    id=i.label,
+                    cylinder=i.cylinder or None,
+                    bank=i.bank,
+                    feed=i.feed,
+                    set=i.set_name,
+                    retired=i.retired or None,
+                ),
                 **(i.extras or {}),
             }
             for i in injectors
@@ -167,7 +177,7 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
             "extras": both_kept(job=file.job.kept(), file=file.kept()),
         },
     )
-    ids = ids_of(sheet_store.injectors_of(connection, vehicle_id))
+    ids = ids_of(sheet_store.injectors_of(connection, vehicle_id, retired=True))
     for sheet in file.sheets:
         sheet_id = sheet_store.add_sheet(connection, sheet_columns(sheet, job_id, vehicle_id))
         sheet_store.add_readings(
@@ -182,7 +192,7 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
 def _vehicle(connection: Connection, file: JobFile) -> int:
     """The vehicle of the same name, plate, system and injectors, else a new one."""
     part = file.vehicle
-    labels = sorted((i.id, i.cylinder, i.bank, i.feed) for i in part.injectors)
+    labels = sorted((i.id, i.cylinder, i.bank, i.feed, i.set, i.retired) for i in part.injectors)
     for known in store.find_vehicles(connection, part.registration or part.name, 50):
         same = (known.name, known.registration, known.fuel_system) == (
             part.name,
@@ -194,8 +204,8 @@ def _vehicle(connection: Connection, file: JobFile) -> int:
             and part.registration
             and labels
             == sorted(
-                (i.label, i.cylinder, i.bank, i.feed)
-                for i in sheet_store.injectors_of(connection, known.id)
+                (i.label, i.cylinder, i.bank, i.feed, i.set_name, i.retired)
+                for i in sheet_store.injectors_of(connection, known.id, retired=True)
             )
         ):
             return known.id
@@ -206,6 +216,9 @@ def _vehicle(connection: Connection, file: JobFile) -> int:
             "registration": part.registration,
             "fuel_system": part.fuel_system,
             "extras": part.kept(),
+            "distance_unit": part.distance_unit,
+            "cylinders": part.cylinders or 0,
+            "firing_order": part.firing_order or None,
         },
         [
             {
@@ -213,6 +226,8 @@ def _vehicle(connection: Connection, file: JobFile) -> int:
                 "cylinder": i.cylinder,
                 "bank": i.bank,
                 "feed": i.feed,
+                "set_name": i.set,
+                "retired": i.retired,
                 "extras": i.kept(),
             }
             for i in part.injectors

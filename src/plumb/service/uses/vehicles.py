@@ -7,6 +7,7 @@ from sqlalchemy import Connection, Engine
 
 from plumb.core.measure.problems import NotThere, PlumbError, Problem
 from plumb.service.screens.job import vehicle_view
+from plumb.service.stored.known import known_vehicle
 from plumb.service.views.job import VehicleView
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
@@ -39,7 +40,12 @@ def set_reach_order(engine: Engine, vehicle_id: int, labels: Sequence[str]) -> V
                     rule="the order names every injector once: " + ", ".join(sorted(by_label)),
                 )
             )
-        store.set_reach_order(connection, vehicle_id, [by_label[x].id for x in labels])
+        gone = [
+            i.id
+            for i in sheet_store.injectors_of(connection, vehicle_id, retired=True)
+            if i.retired
+        ]
+        store.set_reach_order(connection, vehicle_id, [*(by_label[x].id for x in labels), *gone])
         return vehicle_view(vehicle, sheet_store.injectors_of(connection, vehicle_id))
 
 
@@ -69,16 +75,7 @@ def change_injector(
 def _known_vehicle(
     connection: Connection, vehicle_id: int, *, lock: bool = False
 ) -> tuple[VehicleRecord, tuple[InjectorRecord, ...]]:
-    vehicle = store.vehicle_by_id(connection, vehicle_id, lock=lock)
-    if vehicle is None:
-        raise NotThere(
-            Problem(
-                path="vehicle",
-                rule="there is no such vehicle",
-                value=str(vehicle_id),
-                code="no_such_vehicle",
-            )
-        )
+    vehicle = known_vehicle(connection, vehicle_id, lock=lock)
     return vehicle, sheet_store.injectors_of(connection, vehicle_id)
 
 
@@ -100,6 +97,8 @@ def lay_out(connection: Connection, layout_id: int) -> list[dict[str, Any]]:
             "cylinder": int(i["cylinder"]),
             "bank": str(i.get("bank", "")),
             "feed": str(i.get("feed", "")),
+            "set_name": str(i.get("set", "")),
+            "retired": False,
             "extras": None,
         }
         for i in found.body["injectors"]

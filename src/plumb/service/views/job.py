@@ -78,6 +78,7 @@ class InjectorView:
 
     label: str
     cylinder: int
+    set_name: str
     bank: str
     feed: str
 
@@ -91,6 +92,9 @@ class VehicleView:
     registration: str
     fuel_system: str
     injectors: list[InjectorView]
+    cylinders: int
+    firing_order: list[int]
+    distance_unit: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,6 +111,7 @@ class JobView:
     codes: list[str]
     version: int
     distance_km: str | None
+    distance: str
     vehicle: VehicleView
     route: list[KnotView]
     next: NextView | None

@@ -20,4 +20,5 @@ def next_view(step: NextStep | None, result: Result | None, setting: Setting) ->
         isolation=step.isolation,
         title=advice.title,
         text=advice.text,
+        anew=step.reason in {"contradiction", "left_out"},
     )

@@ -25,7 +25,10 @@ class AdviceView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NextView:
-    """The next step: which sheet, which injectors, how many passes, about how long, in words."""
+    """The next step: which sheet, which injectors, how many passes, about how long, in words.
+
+    ``anew``: on a sheet of its own, though one of that kind is there.
+    """
 
     kind: str
     injectors: list[str]
@@ -34,6 +37,7 @@ class NextView:
     isolation: str
     title: str
     text: str
+    anew: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,9 +1,11 @@
-/** Bank and feed of each injector: who shares a fuse or a driver. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState, type SubmitEvent } from "react";
+/** The vehicle and its engine: cylinders, injectors with their banks, feeds and sets. */
+import { useMutation } from "@tanstack/react-query";
+import { lazy, Suspense, useState, type SubmitEvent } from "react";
 import api, { got, told, type VehicleView } from "../../api/client";
-import { shelfQuery } from "../../lib/store";
 import { Dialog, Text, Trouble } from "../../ui/parts";
+import { useSeatsChanged } from "./seats";
+
+const Layouts = lazy(() => import("./Layouts"));
 
 interface Props {
   vehicle: VehicleView;
@@ -11,155 +13,242 @@ interface Props {
   onOpenChange: (open: boolean) => void;
 }
 
-type Line = VehicleView["injectors"][number];
+type Known = VehicleView["injectors"][number];
+/** An injector as it is to be; `was` is the label it has now, empty for a new one. */
+type Seat = Known & { was: string };
+
+interface Engine {
+  name: string;
+  registration: string;
+  distance_unit: string;
+  cylinders: string;
+  firing: string;
+  seats: Seat[];
+}
+
+interface PartProps {
+  engine: Engine;
+  put: (change: Partial<Engine>) => void;
+}
 
 export default function EngineDialog({ vehicle, open, onOpenChange }: Props) {
   return (
     <Dialog
-      title="Banks and feeds"
+      wide
+      title="Vehicle and engine"
       open={open}
       onOpenChange={onOpenChange}
-      note="Give injectors that share a fuse or a driver the same feed, for example 1+4. Two partners bad together point at what they share first."
+      note="Injectors that share a fuse or a driver get the same feed, for example 1+4. Those on a rail of their own get a set of their own, and are never compared with the others. One that was read is retired when it is taken away: its sheets keep it."
     >
       <Form vehicle={vehicle} done={() => onOpenChange(false)} />
     </Dialog>
   );
 }
 
-/** Where an injector sits and what feeds it shows on the sheets and in the verdict. */
-function useSeatsChanged(done: () => void): () => void {
-  const client = useQueryClient();
-  return () => {
-    void client.invalidateQueries({ queryKey: ["sheet"] });
-    void client.invalidateQueries({ queryKey: ["job"] });
-    done();
+function asItIs(vehicle: VehicleView): Engine {
+  return {
+    name: vehicle.name,
+    registration: vehicle.registration,
+    distance_unit: vehicle.distance_unit,
+    cylinders: String(vehicle.cylinders),
+    firing: vehicle.firing_order.join(" "),
+    seats: vehicle.injectors.map((i) => ({ ...i, was: i.label })),
   };
 }
 
-/** Keep the lines that differ from what is kept. */
 function useSave(vehicle: VehicleView, onSuccess: () => void) {
   return useMutation({
-    mutationFn: async (lines: Line[]) => {
-      for (const line of lines) {
-        const old = vehicle.injectors.find((i) => i.label === line.label);
-        if (old?.bank === line.bank && old.feed === line.feed) continue;
-        await got(
-          api.PATCH("/api/vehicles/{vehicle_id}/injectors/{label}", {
-            params: { path: { vehicle_id: vehicle.id, label: line.label } },
-            body: { bank: line.bank.trim(), feed: line.feed.trim() },
-          }),
-        );
-      }
-    },
-    onSuccess,
-  });
-}
-
-function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
-  const [lines, setLines] = useState<Line[]>(() =>
-    [...vehicle.injectors].sort((a, b) => a.cylinder - b.cylinder),
-  );
-  const save = useSave(vehicle, useSeatsChanged(done));
-  const put = (label: string, change: Partial<Line>) =>
-    setLines(lines.map((l) => (l.label === label ? { ...l, ...change } : l)));
-  const go = (e: SubmitEvent) => {
-    e.preventDefault();
-    save.mutate(lines);
-  };
-  return (
-    <form onSubmit={go}>
-      <div className="mb-3 grid grid-cols-[4rem_1fr_1fr] items-center gap-2">
-        <span className="label">Injector</span>
-        <span className="label">Bank</span>
-        <span className="label">Feed</span>
-        {lines.map((line) => (
-          <Seat key={line.label} line={line} put={(change) => put(line.label, change)} />
-        ))}
-      </div>
-      <Trouble text={save.isError ? told(save.error) : null} />
-      <button className="slab-knob" disabled={save.isPending}>
-        Keep
-      </button>
-      <Layouts vehicle={vehicle} done={done} />
-    </form>
-  );
-}
-
-function Seat({ line, put }: { line: Line; put: (change: Partial<Line>) => void }) {
-  return (
-    <div className="contents">
-      <b className="figure text-lg">{line.label}</b>
-      <input
-        className="field"
-        maxLength={12}
-        aria-label={`Bank of injector ${line.label}`}
-        value={line.bank}
-        onChange={(e) => put({ bank: e.target.value })}
-      />
-      <input
-        className="field"
-        maxLength={24}
-        aria-label={`Feed of injector ${line.label}`}
-        value={line.feed}
-        onChange={(e) => put({ feed: e.target.value })}
-      />
-    </div>
-  );
-}
-
-function useTake(vehicle: VehicleView, onSuccess: () => void) {
-  return useMutation({
-    mutationFn: (layout_id: number) =>
+    mutationFn: ({ name, registration, distance_unit, cylinders, firing, seats }: Engine) =>
       got(
-        api.PUT("/api/vehicles/{vehicle_id}/layout", {
+        api.PUT("/api/vehicles/{vehicle_id}/engine", {
           params: { path: { vehicle_id: vehicle.id } },
-          body: { layout_id },
+          body: {
+            seen: vehicle.injectors.map((i) => i.label),
+            name,
+            registration,
+            distance_unit: distance_unit as "km",
+            cylinders: Number(cylinders),
+            firing_order:
+              firing.trim() === ""
+                ? []
+                : firing
+                    .trim()
+                    .split(/[\s,-]+/)
+                    .map(Number),
+            injectors: seats.map((s) => ({ ...s, label: s.label.trim() })),
+          },
         }),
       ),
     onSuccess,
   });
 }
 
-/** Take banks and feeds from a layout of the shelf, or keep these for the next of its make. */
-function Layouts({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
-  const shelf = useQuery(shelfQuery);
-  const client = useQueryClient();
-  const [name, setName] = useState(vehicle.name);
-  const labels = vehicle.injectors
-    .map((i) => i.label)
-    .sort()
-    .join();
-  const fitting = (shelf.data ?? []).filter(
-    (e) => e.what === "layout" && Object.keys(e.values).sort().join() === labels,
-  );
-  const take = useTake(vehicle, useSeatsChanged(done));
-  const keep = useMutation({
-    mutationFn: () => got(api.POST("/api/layouts", { body: { name, vehicle_id: vehicle.id } })),
-    onSuccess: () => void client.invalidateQueries({ queryKey: ["shelf"] }),
-  });
+function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
+  const [engine, setEngine] = useState(() => asItIs(vehicle));
+  const save = useSave(vehicle, useSeatsChanged(done));
+  const put = (change: Partial<Engine>) => setEngine({ ...engine, ...change });
+  const go = (e: SubmitEvent) => {
+    e.preventDefault();
+    save.mutate(engine);
+  };
   return (
-    <fieldset className="mt-4 border-t border-hair pt-3">
-      <legend className="label">Layouts on the shelf</legend>
-      <ul className="mb-2 grid gap-1">
-        {fitting.map((e) => (
-          <li key={e.id}>
-            <button type="button" className="knob w-full" onClick={() => take.mutate(e.id)}>
-              Take <b>{e.name}</b>
-            </button>
-          </li>
+    <form onSubmit={go}>
+      <Vehicle engine={engine} put={put} />
+      <Injectors engine={engine} put={put} />
+      <Trouble text={save.isError ? told(save.error) : null} />
+      <button className="slab-knob" disabled={save.isPending}>
+        Keep
+      </button>
+      <Suspense>
+        <Layouts vehicle={vehicle} done={done} />
+      </Suspense>
+    </form>
+  );
+}
+
+/** What the vehicle is called, in what its distance is counted, and its cylinders. */
+function Vehicle({ engine, put }: PartProps) {
+  return (
+    <div className="mb-2 grid gap-x-3 sm:grid-cols-2">
+      <Text label="Vehicle" value={engine.name} onChange={(name) => put({ name })} />
+      <Text
+        label="Plate"
+        value={engine.registration}
+        onChange={(registration) => put({ registration })}
+      />
+      <Text
+        label="Cylinders"
+        numeric
+        value={engine.cylinders}
+        onChange={(cylinders) => put({ cylinders })}
+      />
+      <Text
+        label="Firing order, with spaces (empty: the usual one)"
+        value={engine.firing}
+        onChange={(firing) => put({ firing })}
+      />
+      <label className="mb-2 block">
+        <span className="label">Distance in</span>
+        <select
+          className="field"
+          value={engine.distance_unit}
+          onChange={(e) => put({ distance_unit: e.target.value })}
+        >
+          <option value="km">km</option>
+          <option value="mi">miles</option>
+        </select>
+      </label>
+    </div>
+  );
+}
+
+/** The lowest number that no injector is called by. */
+function freeLabel(seats: Seat[]): string {
+  const taken = new Set(seats.map((s) => s.label));
+  return String(Array.from({ length: 33 }, (_, n) => n + 1).find((n) => !taken.has(String(n))));
+}
+
+function Injectors({ engine, put }: PartProps) {
+  const { seats } = engine;
+  const change = (at: number, to: Partial<Seat>) =>
+    put({ seats: seats.map((s, n) => (n === at ? { ...s, ...to } : s)) });
+  const add = () => {
+    const label = freeLabel(seats);
+    const cylinder = Number(label) <= Number(engine.cylinders) ? Number(label) : 0;
+    put({ seats: [...seats, { was: "", label, cylinder, bank: "", feed: "", set_name: "" }] });
+  };
+  return (
+    <fieldset className="mb-3">
+      <legend className="label">Injectors, in the order of reach</legend>
+      <div className="grid grid-cols-[repeat(5,minmax(0,1fr))_auto] items-center gap-1.5 text-sm">
+        {["Label", "Cylinder", "Bank", "Feed", "Set"].map((name) => (
+          <span key={name} className="label">
+            {name}
+          </span>
         ))}
-      </ul>
-      <Text label="Keep what is kept above as a layout; its name" value={name} onChange={setName} />
+        <span />
+        {seats.map((seat, n) => (
+          <SeatLine
+            key={seat.was || `new ${n}`}
+            seat={seat}
+            cylinders={Number(engine.cylinders) || 1}
+            change={(to) => change(n, to)}
+            remove={() => put({ seats: seats.filter((_, at) => at !== n) })}
+          />
+        ))}
+      </div>
+      <button type="button" className="knob mt-2 min-h-11" onClick={add}>
+        Add an injector
+      </button>
+    </fieldset>
+  );
+}
+
+interface SeatProps {
+  seat: Seat;
+  cylinders: number;
+  change: (to: Partial<Seat>) => void;
+  remove: () => void;
+}
+
+const FIELDS = [
+  ["bank", "Bank", 12],
+  ["feed", "Feed", 24],
+  ["set_name", "Set", 12],
+] as const;
+
+function SeatLine({ seat, cylinders, change, remove }: SeatProps) {
+  const called = seat.label || "without a label";
+  return (
+    <div className="contents">
+      <input
+        className="field"
+        maxLength={12}
+        aria-label={`Label of injector ${called}`}
+        value={seat.label}
+        onChange={(e) => change({ label: e.target.value })}
+      />
+      <CylinderOf seat={seat} called={called} cylinders={cylinders} change={change} />
+      {FIELDS.map(([key, name, most]) => (
+        <input
+          key={key}
+          className="field"
+          maxLength={most}
+          aria-label={`${name} of injector ${called}`}
+          value={seat[key]}
+          onChange={(e) => change({ [key]: e.target.value })}
+        />
+      ))}
       <button
         type="button"
         className="knob min-h-11"
-        disabled={keep.isPending || !name.trim()}
-        onClick={() => keep.mutate()}
+        aria-label={`Take injector ${called} away`}
+        onClick={remove}
       >
-        {keep.isSuccess ? "Kept on the shelf" : "Keep as a layout"}
+        ✕
       </button>
-      <Trouble text={take.isError ? told(take.error) : null} />
-      <Trouble text={keep.isError ? told(keep.error) : null} />
-    </fieldset>
+    </div>
+  );
+}
+
+type CylinderProps = Omit<SeatProps, "remove"> & { called: string };
+
+/** Which cylinder it feeds, or all of them. */
+function CylinderOf({ seat, called, cylinders, change }: CylinderProps) {
+  const numbers = Array.from({ length: Math.max(cylinders, seat.cylinder) }, (_, n) => n + 1);
+  return (
+    <select
+      className="field"
+      aria-label={`Cylinder of injector ${called}`}
+      value={seat.cylinder}
+      onChange={(e) => change({ cylinder: Number(e.target.value) })}
+    >
+      <option value={0}>all</option>
+      {numbers.map((n) => (
+        <option key={n} value={n}>
+          {n}
+        </option>
+      ))}
+    </select>
   );
 }

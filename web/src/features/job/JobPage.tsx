@@ -20,6 +20,7 @@ const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
 const VerdictPage = lazy(() => import("./VerdictPage"));
 const VerdictPanel = lazy(() => import("./VerdictPanel"));
 const EngineDialog = lazy(() => import("./EngineDialog"));
+const JobDialog = lazy(() => import("./JobDialog"));
 
 export default function JobPage() {
   const { number = "", sheet: key } = useParams();
@@ -198,21 +199,27 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
 
 /** What can be done with the job as a whole. */
 function JobTools({ job }: { job: JobView }) {
-  const [engine, setEngine] = useState(false);
+  const [open, setOpen] = useState<"job" | "engine" | null>(null);
   return (
     <section
       aria-label="This job"
       className="mt-5 flex flex-wrap gap-2 xl:grid xl:justify-items-start"
     >
-      <button className="knob" onClick={() => setEngine(true)}>
-        Banks and feeds
+      <button className="knob" onClick={() => setOpen("job")}>
+        Complaint and codes
+      </button>
+      <button className="knob" onClick={() => setOpen("engine")}>
+        Vehicle and engine
       </button>
       <a className="knob" href={`/api/jobs/${encodeURIComponent(job.number)}/file`} download>
         Save the job file
       </a>
       <Closing job={job} />
       <Suspense>
-        {engine && <EngineDialog vehicle={job.vehicle} open={engine} onOpenChange={setEngine} />}
+        {open === "engine" && (
+          <EngineDialog vehicle={job.vehicle} open onOpenChange={() => setOpen(null)} />
+        )}
+        {open === "job" && <JobDialog job={job} open onOpenChange={() => setOpen(null)} />}
       </Suspense>
     </section>
   );

@@ -66,7 +66,7 @@ export function NextStep({ job, sheet }: Props) {
   }
   // The newest sheet of that kind, when the step is one on a sheet that is there.
   const there = job.route.filter((k) => k.kind === next.kind && k.sheet_id).at(-1);
-  const again = next.title.includes(" again");
+  const again = next.anew;
   const here = there?.key === (sheet?.key ?? "");
   const at = next.injectors[0] ?? "";
   const go = () => {

@@ -1,11 +1,13 @@
 /** The route: a line with a knot for each procedure, in working order. */
 import { useMutation } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import api, { got, told, type JobView, type Kind, type KnotView } from "../../api/client";
 import { holdsFigure, takesText } from "../../lib/keys";
-import { keepNewest, queries } from "../../lib/store";
-import { againWords, Dialog, Text, Trouble } from "../../ui/parts";
+import { keepNewest } from "../../lib/store";
+import { againWords, Trouble } from "../../ui/parts";
+
+const AsideDialog = lazy(() => import("./AsideDialog"));
 
 interface Props {
   job: JobView;
@@ -91,7 +93,9 @@ export function RouteLine({ job, here }: Props) {
         <p className="text-sm text-soft">The sheets for this fuel system are not built yet.</p>
       )}
       <Trouble text={begin.isError ? told(begin.error) : null} />
-      <AsideDialog job={job} knot={aside} onClose={() => setAside(null)} />
+      <Suspense>
+        {aside && <AsideDialog job={job} knot={aside} onClose={() => setAside(null)} />}
+      </Suspense>
     </nav>
   );
 }
@@ -158,15 +162,21 @@ function Knot({ knot, here, to, busy, onBegin, onAside }: KnotProps) {
   return (
     <li className="group relative pb-4 pl-7 xl:border-l-2 xl:border-ink">
       <Bead here={here} state={knot.state} />
-      {knot.sheet_id ? (
+      {knot.sheet_id && !knot.empty && knot.state === "done" ? (
         <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">
           {words}
         </Link>
       ) : (
         <span className="flex items-start justify-between gap-1">
-          <button className="block text-left leading-tight" disabled={busy} onClick={onBegin}>
-            {words}
-          </button>
+          {knot.sheet_id ? (
+            <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">
+              {words}
+            </Link>
+          ) : (
+            <button className="block text-left leading-tight" disabled={busy} onClick={onBegin}>
+              {words}
+            </button>
+          )}
           <button
             className="min-h-6 min-w-6 rounded border border-hair px-1 text-xs text-soft"
             aria-label={`Set ${knot.title} aside`}
@@ -215,65 +225,4 @@ function useKnotKeys(
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, []);
-}
-
-interface AsideProps {
-  job: JobView;
-  knot: KnotView | null;
-  onClose: () => void;
-}
-
-function useSetAside(job: JobView, knot: KnotView | null, done: () => void) {
-  return useMutation({
-    mutationFn: (reason: string) =>
-      got(
-        api.PATCH("/api/jobs/{number}", {
-          params: { path: { number: job.number } },
-          body: { aside: { kind: (knot?.kind ?? "") as Kind, reason } },
-        }),
-      ),
-    onSuccess: (view) => {
-      queries.setQueryData(["job", job.number], view);
-      done();
-    },
-  });
-}
-
-/** Why a procedure will not be done on this job. */
-function AsideDialog({ job, knot, onClose }: AsideProps) {
-  const [reason, setReason] = useState("");
-  const put = useSetAside(job, knot, () => {
-    setReason("");
-    onClose();
-  });
-  const was = knot?.state === "aside" ? knot.sub : "";
-  return (
-    <Dialog
-      title={knot ? `${knot.title}: set aside` : ""}
-      open={knot !== null}
-      onOpenChange={(open) => !open && onClose()}
-      note="It stays on the route, crossed out, with the reason; it is not asked for any more."
-    >
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (reason.trim()) put.mutate(reason);
-        }}
-      >
-        <Text label="Why not" value={reason} onChange={setReason} />
-        {was && <p className="mb-2 text-sm text-soft">Set aside now: {was}</p>}
-        <div className="flex gap-2">
-          <button type="submit" className="slab-knob" disabled={!reason.trim()}>
-            Set aside
-          </button>
-          {was && (
-            <button type="button" className="knob min-h-11" onClick={() => put.mutate("")}>
-              Take it up again
-            </button>
-          )}
-        </div>
-        <Trouble text={put.isError ? told(put.error) : null} />
-      </form>
-    </Dialog>
-  );
 }

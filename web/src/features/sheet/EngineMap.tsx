@@ -8,13 +8,15 @@ interface Props {
   entry: Entry;
 }
 
-/** One column a bank, cylinders from the front. */
-function columns(rows: RowView[]): [string, RowView[]][] {
+/** One column a bank, cylinders from the front; those of one cylinder stand side by side. */
+function columns(rows: RowView[]): [string, RowView[][]][] {
   const banks = [...new Set(rows.map((r) => r.bank))].sort();
-  return banks.map((bank) => [
-    bank,
-    rows.filter((r) => r.bank === bank).sort((a, b) => a.cylinder - b.cylinder),
-  ]);
+  return banks.map((bank) => {
+    const mine = rows.filter((r) => r.bank === bank).sort((a, b) => a.cylinder - b.cylinder);
+    // Who feeds all cylinders has a place of its own.
+    const places = [...new Set(mine.map((r) => r.cylinder || r.injector))];
+    return [bank, places.map((p) => mine.filter((r) => (r.cylinder || r.injector) === p))];
+  });
 }
 
 /** The injectors of each feed that is named. */
@@ -38,7 +40,7 @@ const SIGN: Record<string, string> = { low: "◂", high: "▸", open: "?", "": "
 
 function Seat({ row, entry }: { row: RowView; entry: Entry }) {
   return (
-    <li className="flex items-center gap-1">
+    <span className="flex items-center gap-1">
       <button
         type="button"
         onClick={() => entry.choose(row.injector)}
@@ -51,6 +53,17 @@ function Seat({ row, entry }: { row: RowView; entry: Entry }) {
       <span aria-hidden className="w-3 text-sm">
         {SIGN[row.tone] ?? ""}
       </span>
+    </span>
+  );
+}
+
+/** The injectors of one cylinder, side by side. */
+function Place({ side, entry }: { side: RowView[]; entry: Entry }) {
+  return (
+    <li className="flex">
+      {side.map((r) => (
+        <Seat key={r.injector} row={r} entry={entry} />
+      ))}
     </li>
   );
 }
@@ -80,8 +93,8 @@ export function EngineMap({ sheet, vehicle, entry }: Props) {
               className={`grid gap-1.5 ${n % 2 ? "pt-3" : ""}`}
               aria-label={bank ? `bank ${bank}` : "one row"}
             >
-              {rows.map((r) => (
-                <Seat key={r.injector} row={r} entry={entry} />
+              {rows.map((side) => (
+                <Place key={side[0]?.injector} side={side} entry={entry} />
               ))}
             </ol>
           ))}

@@ -42,6 +42,19 @@ const SYSTEMS: [System, string][] = [
   ["mechanical_diesel", "mechanical diesel"],
 ];
 
+type Each = NonNullable<NewJob["injectors"]>;
+
+const ALL: System[] = SYSTEMS.map(([code]) => code);
+
+/** How many injectors an engine has, and on which fuel systems that is met. */
+const EACH: [Each, string, System[]][] = [
+  ["one_each", "one a cylinder", ALL],
+  ["two_each", "two a cylinder", ["port", "direct"]],
+  ["one_for_all", "one for all", ["throttle_body"]],
+  ["two_for_all", "two for all", ["throttle_body"]],
+  ["port_and_direct", "port and direct", ["port", "direct"]],
+];
+
 /** What is typed of a new job; a vehicle that is known brings the rest. */
 interface Wanted {
   name: string;
@@ -50,6 +63,7 @@ interface Wanted {
   complaint: string;
   cylinders: number;
   banks: number;
+  each: Each;
   system: System;
   layout: number | null;
 }
@@ -61,6 +75,7 @@ const BLANK: Wanted = {
   complaint: "",
   cylinders: 4,
   banks: 1,
+  each: "one_each",
   system: "port",
   layout: null,
 };
@@ -94,6 +109,9 @@ function useMake(wanted: Wanted) {
     fuel_system: wanted.system,
     cylinders: wanted.cylinders,
     banks: wanted.banks,
+    injectors: wanted.each,
+    distance: null,
+    distance_unit: "km",
     complaint: wanted.complaint,
     codes: [],
     gauge_id: null,
@@ -222,12 +240,7 @@ function Vehicle({ wanted, put }: PartProps) {
 function Engine({ wanted, put }: PartProps) {
   return (
     <>
-      <Choice
-        legend="Cylinders"
-        options={[3, 4, 5, 6, 8].map((n) => [n, String(n)])}
-        value={wanted.cylinders}
-        pick={(cylinders) => put({ cylinders })}
-      />
+      <Cylinders wanted={wanted} put={put} />
       <Choice
         legend="Banks"
         options={[
@@ -241,7 +254,17 @@ function Engine({ wanted, put }: PartProps) {
         legend="Fuel system"
         options={SYSTEMS}
         value={wanted.system}
-        pick={(system) => put({ system })}
+        pick={(system) =>
+          put({ system, each: system === "throttle_body" ? "one_for_all" : "one_each" })
+        }
+      />
+      <Choice
+        legend="Injectors"
+        options={EACH.filter(([, , systems]) => systems.includes(wanted.system)).map(
+          ([code, words]) => [code, words],
+        )}
+        value={wanted.each}
+        pick={(each) => put({ each })}
       />
       <Line
         label="Plate (may stay empty)"
@@ -250,6 +273,39 @@ function Engine({ wanted, put }: PartProps) {
         onChange={(plate) => put({ plate })}
       />
     </>
+  );
+}
+
+const USUAL = [3, 4, 5, 6, 8];
+
+/** The usual numbers at a touch, any other one typed. */
+function Cylinders({ wanted, put }: PartProps) {
+  const [other, setOther] = useState("");
+  return (
+    <div className="flex flex-wrap items-end gap-2">
+      <Choice
+        legend="Cylinders"
+        options={USUAL.map((n) => [n, String(n)])}
+        value={other === "" ? wanted.cylinders : 0}
+        pick={(cylinders) => {
+          setOther("");
+          put({ cylinders });
+        }}
+      />
+      <label className="w-24">
+        <span className="label">or 1 to 16</span>
+        <input
+          className="field"
+          inputMode="numeric"
+          pattern="[1-9]|1[0-6]"
+          value={other}
+          onChange={(e) => {
+            setOther(e.target.value);
+            put({ cylinders: Number(e.target.value) || 4 });
+          }}
+        />
+      </label>
+    </div>
   );
 }
 
@@ -288,7 +344,7 @@ function Known({ found, pick }: { found: VehicleView[]; pick: (v: VehicleView) =
       {found.slice(0, 4).map((v) => (
         <li key={v.id}>
           <button type="button" className="knob w-full" onClick={() => pick(v)}>
-            <b>{v.name}</b> {v.registration} · {v.injectors.length} cylinders
+            <b>{v.name}</b> {v.registration} · {v.injectors.length} injectors
           </button>
         </li>
       ))}

@@ -10,7 +10,7 @@ typed in per cent of the usual one, or come from a trace (see ``traces.humps``);
 ['in_plumb', 'in_plumb', 'low', 'in_plumb']
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import median
 from typing import Final
 
@@ -54,9 +54,16 @@ class CrankTrace:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CrankingSheet:
-    """What is put in: each cylinder's hump by injector label, None where not typed; a trace."""
+    """What is put in: each cylinder's hump by injector label, None where not typed; a trace.
+
+    ``bare`` are names of cylinders without an injector of their own, ``beside`` pairs of a name and a
+    further injector of that cylinder, ``shared`` the injectors that feed all cylinders.
+    """
 
     cylinders: tuple[tuple[str, float | None], ...]
+    bare: frozenset[str] = frozenset()
+    beside: tuple[tuple[str, str], ...] = ()
+    shared: tuple[str, ...] = ()
     step: float
     limit: float = LIMIT
     trace: CrankTrace | None = None
@@ -135,7 +142,10 @@ def analyse_cranking(sheet: CrankingSheet, thresholds: Thresholds = Thresholds()
     )
     return CrankingResult(
         sheet=sheet,
-        findings=findings,
+        findings=tuple(
+            replace(f, injector="", place=f.injector) if f.injector in sheet.bare else f
+            for f in findings
+        ),
         humps=humps,
         reference=100.0 if middle is None and humps else middle,
         uneven=loose and any(h.state is State.LOW for h in humps),

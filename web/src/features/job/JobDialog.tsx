@@ -1,0 +1,115 @@
+/** What the visit is about: complaint, codes, distance; an empty job can be taken away. */
+import { useMutation } from "@tanstack/react-query";
+import { useState, type SubmitEvent } from "react";
+import { useNavigate } from "react-router";
+import api, { answered, got, told, type JobView } from "../../api/client";
+import { queries } from "../../lib/store";
+import { Dialog, Text, Trouble } from "../../ui/parts";
+
+interface Props {
+  job: JobView;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+}
+
+export default function JobDialog({ job, open, onOpenChange }: Props) {
+  return (
+    <Dialog title={`Job ${job.number}`} open={open} onOpenChange={onOpenChange}>
+      <Form job={job} done={() => onOpenChange(false)} />
+    </Dialog>
+  );
+}
+
+function useSave(job: JobView, done: () => void) {
+  return useMutation({
+    mutationFn: (typed: { complaint: string; codes: string; distance: string }) =>
+      got(
+        api.PATCH("/api/jobs/{number}", {
+          params: { path: { number: job.number } },
+          body: {
+            version: job.version,
+            complaint: typed.complaint.trim(),
+            codes: typed.codes
+              .toUpperCase()
+              .split(/[\s,;]+/)
+              .filter(Boolean),
+            distance: typed.distance.trim(),
+          },
+        }),
+      ),
+    onSuccess: (view) => {
+      queries.setQueryData(["job", job.number], view);
+      void queries.invalidateQueries({ queryKey: ["jobs"] });
+      void queries.invalidateQueries({ queryKey: ["sheet"] });
+      done();
+    },
+  });
+}
+
+function Form({ job, done }: { job: JobView; done: () => void }) {
+  const [typed, setTyped] = useState({
+    complaint: job.complaint,
+    codes: job.codes.join(" "),
+    distance: job.distance,
+  });
+  const save = useSave(job, done);
+  const put = (change: Partial<typeof typed>) => setTyped({ ...typed, ...change });
+  const go = (e: SubmitEvent) => {
+    e.preventDefault();
+    save.mutate(typed);
+  };
+  const unit = job.vehicle.distance_unit === "mi" ? "miles" : "km";
+  return (
+    <form onSubmit={go}>
+      <Text
+        label="Complaint"
+        value={typed.complaint}
+        onChange={(complaint) => put({ complaint })}
+      />
+      <Text
+        label="Codes, with a space between"
+        value={typed.codes}
+        onChange={(codes) => put({ codes })}
+      />
+      <Text
+        label={`Distance, ${unit}`}
+        numeric
+        value={typed.distance}
+        onChange={(distance) => put({ distance })}
+      />
+      <Trouble text={save.isError ? told(save.error) : null} />
+      <div className="flex flex-wrap gap-2">
+        <button className="slab-knob" disabled={save.isPending}>
+          Keep
+        </button>
+        {job.route.every((k) => !k.sheet_id || k.empty) && <TakeAway job={job} />}
+      </div>
+    </form>
+  );
+}
+
+/** A job on which nothing was noted, opened by mistake. */
+function TakeAway({ job }: { job: JobView }) {
+  const navigate = useNavigate();
+  const drop = useMutation({
+    mutationFn: () =>
+      answered(api.DELETE("/api/jobs/{number}", { params: { path: { number: job.number } } })),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["jobs"] });
+      void navigate("/");
+    },
+  });
+  return (
+    <>
+      <button
+        type="button"
+        className="knob min-h-11"
+        disabled={drop.isPending}
+        onClick={() => drop.mutate()}
+      >
+        Take this empty job away
+      </button>
+      <Trouble text={drop.isError ? told(drop.error) : null} />
+    </>
+  );
+}
