@@ -214,7 +214,7 @@ def test_after_the_fix_and_closing(bench: Bench, engine: Engine) -> None:
     """A job of the demo: both sheets on the route; a third; closed, and gone from today."""
     load.once(engine)
     bench.go("/jobs/309/s1").says("Injector 3 gives 29 % less")
-    bench.page.get_by_role("link", name=re.compile("injector again")).click()
+    bench.page.get_by_role("link", name=re.compile("injector, 2nd")).click()
     bench.says("All four are in plumb")
     bench.page.get_by_role("button", name="Repeat after the fix").click()
     bench.says("Nothing measured yet")

@@ -169,7 +169,11 @@ class VehiclePart(Part):
 
     @model_validator(mode="after")
     def _fits_the_engine(self) -> Self:
-        beyond = [i.id for i in self.injectors if self.cylinders and i.cylinder > self.cylinders]
+        beyond = [
+            i.id
+            for i in self.injectors
+            if self.cylinders and i.cylinder > self.cylinders and not i.retired
+        ]
         if beyond:
             message = f"injector {beyond[0]!r} is on a cylinder that this engine does not have"
             raise ValueError(message)
