@@ -1789,6 +1789,8 @@ export interface components {
             settled: boolean;
             /** Agrees */
             agrees: boolean;
+            /** Carried */
+            carried: boolean;
             /** Passes To Settle */
             passes_to_settle: number | null;
             /** Because */

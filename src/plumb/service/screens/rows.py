@@ -146,6 +146,7 @@ def _row(
         u_at=u_at,
         settled=finding.state in _SETTLED,
         agrees=finding.agrees,
+        carried=finding.carried != "",
         passes_to_settle=finding.passes_to_settle,
         because=kind.because(finding, result, unit),
         **made,

@@ -16,9 +16,14 @@ from plumb.store.records import WholeSheet
 
 def with_others(connection: Connection, whole: WholeSheet) -> WholeSheet:
     """The sheet with what others of the shop taught, and what those before it on its job read."""
-    if whole.place > 1 and FILE_KINDS[whole.sheet.kind].method is not None:
-        whole = _carrying(whole, store.sheets_before(connection, whole.sheet))
-    return with_learnt(connection, whole)
+    return with_learnt(connection, with_carried(connection, whole))
+
+
+def with_carried(connection: Connection, whole: WholeSheet) -> WholeSheet:
+    """The sheet with the figures of those whom it did not read, from the sheets before it."""
+    if whole.place < 2 or FILE_KINDS[whole.sheet.kind].method is None:
+        return whole
+    return _carrying(whole, store.sheets_before(connection, whole.sheet))
 
 
 def all_with_others(connection: Connection, sheets: Iterable[WholeSheet]) -> list[WholeSheet]:

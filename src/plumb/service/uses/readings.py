@@ -19,6 +19,7 @@ from plumb.service.kinds.shims import shim_unit
 from plumb.service.kinds.typed_units import with_units
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.known import injector_of, known_sheet, known_unit, still_open
+from plumb.service.stored.others import with_carried
 from plumb.service.stored.parts import bare_cylinders, filled, now
 from plumb.service.views.sheet import SheetView
 from plumb.store import sheets as store
@@ -218,7 +219,7 @@ def save_reading(
                 _already(connection, reading, whole)
                 return sheet_view(whole, thresholds, unit)
             still_open(closed=whole.closed, number=whole.job_number)
-            whole = add_reading(connection, reading, whole)
+            whole = with_carried(connection, add_reading(connection, reading, whole))
         store.remember(engine, whole)
     except IntegrityError:
         # The id is there, but not in force: it was taken back, or belongs to another sheet.

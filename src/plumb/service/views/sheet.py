@@ -210,6 +210,7 @@ class RowView:
     u_at: float | None
     settled: bool
     agrees: bool
+    carried: bool
     passes_to_settle: int | None
     because: str
     raw: int

@@ -147,12 +147,7 @@ function Form() {
     <form onSubmit={go} className="grid gap-3">
       <Vehicle wanted={wanted} put={put} />
       {!wanted.known && <Engine wanted={wanted} put={put} />}
-      <Line
-        label="Complaint (may stay empty)"
-        value={wanted.complaint}
-        most={500}
-        onChange={(complaint) => put({ complaint })}
-      />
+      <Named wanted={wanted} put={put} />
       {!wanted.known && <Layout wanted={wanted} put={put} />}
       <Choice
         legend="Begin with"
@@ -168,6 +163,28 @@ function Form() {
         Go
       </button>
     </form>
+  );
+}
+
+/** The plate of a new vehicle, and what is complained of. */
+function Named({ wanted, put }: PartProps) {
+  return (
+    <div className="grid gap-3 sm:grid-cols-2">
+      {!wanted.known && (
+        <Line
+          label="Plate (may stay empty)"
+          value={wanted.plate}
+          most={40}
+          onChange={(plate) => put({ plate })}
+        />
+      )}
+      <Line
+        label="Complaint (may stay empty)"
+        value={wanted.complaint}
+        most={500}
+        onChange={(complaint) => put({ complaint })}
+      />
+    </div>
   );
 }
 
@@ -265,12 +282,6 @@ function Engine({ wanted, put }: PartProps) {
         )}
         value={wanted.each}
         pick={(each) => put({ each })}
-      />
-      <Line
-        label="Plate (may stay empty)"
-        value={wanted.plate}
-        most={40}
-        onChange={(plate) => put({ plate })}
       />
     </>
   );

@@ -85,7 +85,8 @@ function unseated(row: RowView, waiting: WaitingReading[]): boolean {
 
 function measured(sheet: SheetView, row: RowView, waiting: WaitingReading[]): boolean {
   if (sheet.entry.shape === "stroke") return stroked(sheet, row, waiting);
-  return row.count > 0 || waiting.some((w) => w.reading.injector === row.injector);
+  const here = row.count > 0 || waiting.some((w) => w.reading.injector === row.injector);
+  return here || row.carried;
 }
 
 /** The rows in reach order, round the end, beginning behind `after`; from the first where it is none. */
@@ -111,7 +112,8 @@ export function nextOpen(
 
 /** The row whose turn it is when all have a reading: the fewest passes first, in reach order. */
 function nextPass(sheet: SheetView, waiting: WaitingReading[], last: string): RowView | undefined {
-  const round = roundFrom(sheet, last);
+  // A repeat goes on with those that it reads, not with those whose figures were carried over.
+  const round = roundFrom(sheet, last).filter((r) => !r.carried);
   const fewest = Math.min(...round.map((r) => passNumber(r, waiting)));
   return round.find((r) => passNumber(r, waiting) === fewest);
 }
