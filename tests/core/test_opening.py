@@ -155,7 +155,19 @@ def test_where_nothing_lands_it_is_refused_with_the_size_that_would() -> None:
     assert found.nozzles[0].plan is None
     wanted = wanted_mm(118 * BAR, WINDOW, found.sensitivity)
     assert wanted == pytest.approx(9 * BAR / KPA_PER_MM)
-    assert "no stack from the drawer" in words.under(found.findings[0], found, "bar")
+    assert words.under(found.findings[0], found, "bar") == (
+        "wants 0.04 mm more: nothing in the drawer brings it nearer"
+    )
+    # 9 bar are wanted; two shims of 0.01 mm are worth 4.7 of them, by common practice, no source.
+    thin = opened(
+        strokes("1", 118, 118, 118), drawer=(0.01,), window=Window(low=126 * BAR, high=128 * BAR)
+    )
+    near = thin.nozzles[0].nearest
+    assert near is not None
+    assert near.added == (0.01, 0.01, 0.01)
+    said = words.under(thin.findings[0], thin, "bar")
+    assert said.startswith("wants 0.04 mm more; the drawer's nearest: add 3 × 0.01 mm: 125.0 bar")
+    assert said.endswith("not inside")
     assert "no shims noted" in words.under(
         (none := opened(strokes("1", 118, 118, 118), drawer=())).findings[0], none, "bar"
     )
@@ -306,3 +318,45 @@ def test_compression_is_asked_for_before_nozzles_come_out() -> None:
         asked.append(job.next_step.kind if job.next_step else None)
     assert asked == ["walk_round", "cranking_balance", "opening_pressure", "opening_pressure"]
     assert {v.condition for _, v in job.verdicts} == {"not_settled"}
+
+
+LOOKED = {"seat": "dry", "sound": "chatters", "spray": "even"}
+
+
+@pytest.mark.parametrize("missing", [*LOOKED, "seat spray", ""])
+def test_a_nozzle_is_sound_only_when_all_of_it_was_seen(missing: str) -> None:
+    """Pressure, seat, sound and spray: whatever is missing is named, and asked for."""
+    seen = {k: v for k, v in LOOKED.items() if k not in missing.split()}
+    rows = [strokes(str(n), 127, 127, 127, **(LOOKED if n > 1 else seen)) for n in range(1, 5)]
+    result = tractor(opened(*rows))
+    verdict = dict(result.verdicts)["1"]
+    if not missing:
+        assert verdict.condition == "sound"
+        assert result.next_step is None
+        return
+    assert (verdict.condition, verdict.action) == ("not_settled", "check_first")
+    step = result.next_step
+    assert step is not None
+    assert (step.reason, step.injectors) == ("look", ("1",))
+    assert all(f"the {name} of 1" in step.doubt for name in missing.split())
+    assert {v.condition for label, v in result.verdicts if label != "1"} == {"sound"}
+
+
+def test_one_that_does_not_chatter_is_stroked_again() -> None:
+    """It opens where it should, and drags."""
+    rows = [strokes(str(n), 127, 127, 127, **LOOKED) for n in range(2, 5)]
+    quiet = strokes("1", 127, 127, 127, **{**LOOKED, "sound": "silent"})
+    verdict = dict(tractor(opened(quiet, *rows)).verdicts)["1"]
+    assert (verdict.row, verdict.action) == ("does not chatter", "repeat")
+
+
+def tractor(result: OpeningResult) -> JobResult:
+    """The job of a tractor with this one sheet; what comes before it is set aside."""
+    sheet = result.sheet
+    aside = frozenset({"walk_round", "cranking_balance", "return_volume"})
+    return analyse_job(
+        Job(
+            injectors=sheet.injectors, sheets=(("s", sheet),), fuel_system="mechanical_diesel",
+            set_aside=aside,
+        )
+    )  # fmt: skip

@@ -58,6 +58,24 @@ DIESEL: Final = (
         not_ruled_out=("compression",),
     ),
     VerdictRow(
+        name="opens where it should, not all of it seen",
+        needs=_facts("opens_in_plumb", "nozzle_unseen"),
+        condition="not_settled",
+        action="check_first",
+        because="it opens where it should, but a nozzle is sound only when seat, sound and spray were "
+        "seen as well",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
+        name="does not chatter",
+        needs=_facts("opens_in_plumb", "nozzle_silent"),
+        condition="not_settled",
+        action="repeat",
+        because="it opens where it should, but does not chatter: stroke it slowly once more; one that "
+        "stays silent drags, and is cleaned",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
         name="weak compression",
         needs=_facts("cranking_low"),
         condition="not_the_injector",

@@ -20,6 +20,7 @@ REASONS: Final = {
     "unsettled": ("Repeat", ""),
     "edge": ("Repeat", ""),
     "disagree": ("Repeat", ""),
+    "look": ("Look at them too", ""),
     "left_out": (
         "Not read yet",
         "No sheet has read these: a set on a rail of its own takes a sheet of its own.",
@@ -96,6 +97,11 @@ def step_words(step: NextStep, result: Result | None, setting: Setting = _USUAL)
         return Advice(title=f"Stroke {listed(step.injectors)} {times} more", text=text)
     if step.reason == "alone":
         return Advice(title=title, text=text)
+    if step.reason == "look":
+        return Advice(
+            title=f"Look at {listed(step.injectors)} on the pump",
+            text=f"Not seen yet: {step.doubt}. Without them no nozzle is sound.",
+        )
     if step.reason == "left_out":
         return Advice(title=f"{name} of {listed(step.injectors)}", text=text)
     if step.reason == "neighbour":

@@ -27,6 +27,7 @@ from plumb.core.procedures.opening.shims import (
     Sensitivity,
     aim,
     learn,
+    nearest,
     plan,
     wanted_mm,
 )
@@ -34,6 +35,8 @@ from plumb.core.procedures.opening.shims import (
 KIND: Final = "opening_pressure"
 SEAT_BELOW_KPA: Final = 2000.0
 """The seat is held about 20 bar below opening; common practice, no source."""
+LOOKS: Final = ("seat", "sound", "spray")
+"""What is looked at beside the pressure; none of them is good before it was seen."""
 PRIOR_DEGREES: Final = 4
 """Strokes are taken to repeat to a step of the gauge until so many say otherwise; as for bursts."""
 
@@ -99,7 +102,8 @@ class Nozzle:
     """One nozzle: its settings, oldest first, what was seen last, and the shims planned.
 
     ``fault`` is seat_wet, seat_damp, spray_bad or empty: with one, shims are not the cure.
-    ``wanted_mm`` is the change to the middle of the window where the nozzle is out of it.
+    ``wanted_mm`` is the change to the middle of the window where the nozzle is out of it, ``nearest``
+    what the drawer can do where no stack of it lands there.
     """
 
     injector: str
@@ -110,6 +114,12 @@ class Nozzle:
     fault: str
     plan: Plan | None
     wanted_mm: float | None
+    nearest: Plan | None = None
+
+    @property
+    def unseen(self) -> tuple[str, ...]:
+        """What nobody has looked at since it was set: seat, sound, spray."""
+        return tuple(name for name in LOOKS if not getattr(self, name))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -313,12 +323,14 @@ def _nozzle(
                   default=0)  # fmt: skip
     seat, sound, spray = (_last(mine[changed:], name) for name in ("seat", "sound", "spray"))
     out = finding.state in {State.LOW, State.HIGH} and bool(settings)
-    planned, wanted = None, None
+    planned, wanted, near = None, None, None
     if out and not fault:
         now = settings[-1]
         wanted = wanted_mm(now.mean, aimed, s)
         planned = plan(now.mean, now.u, now.shim_mm, sheet.drawer, aimed, s)
+        if planned is None:
+            near = nearest(now.mean, now.u, now.shim_mm, sheet.drawer, aimed, s)
     return Nozzle(
         injector=finding.injector, settings=settings, seat=seat, sound=sound, spray=spray,
-        fault=fault, plan=planned, wanted_mm=wanted,
+        fault=fault, plan=planned, wanted_mm=wanted, nearest=near,
     )  # fmt: skip

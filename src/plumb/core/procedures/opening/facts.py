@@ -5,6 +5,7 @@ from typing import Final
 
 from plumb.core.compare.said import facts_of_states
 from plumb.core.measure.fact import Fact
+from plumb.core.measure.text import listed
 from plumb.core.procedures.opening.analysis import OpeningResult
 from plumb.core.procedures.opening.words import plan_words
 
@@ -18,6 +19,8 @@ MAKES: Final = {
     "nozzle_seat_wet": "the seat wets within the hold",
     "nozzle_seat_damp": "the seat is damp after the hold",
     "nozzle_spray_bad": "the spray is bad",
+    "nozzle_unseen": "its seat, sound or spray was not looked at",
+    "nozzle_silent": "it does not chatter",
     "shim_planned": "shims are planned for it",
     "after_cleaning": "the sheet was taken after cleaning",
 }
@@ -44,6 +47,15 @@ def facts(key: str, result: OpeningResult) -> Iterator[Fact]:
                 code=f"nozzle_{nozzle.fault}", injector=f.injector, sheet=key,
                 text=_FAULTS[nozzle.fault],
             )  # fmt: skip
+        if nozzle.settings and nozzle.unseen:
+            yield Fact(
+                code="nozzle_unseen", injector=f.injector, sheet=key,
+                text=f"{listed(nozzle.unseen)} not seen yet",
+            )  # fmt: skip
+        if nozzle.sound == "silent":
+            yield Fact(
+                code="nozzle_silent", injector=f.injector, sheet=key, text="it does not chatter"
+            )
         if nozzle.plan is not None:
             yield Fact(
                 code="shim_planned", injector=f.injector, sheet=key,

@@ -33,6 +33,21 @@ MM_PER_THOU: Final = 0.0254
 """A thousandth of an inch in mm, exactly (NIST SP 811, Appendix B.8)."""
 
 
+STEP_MM: Final = 0.01
+STEP_THOU: Final = 0.5
+"""Shims come in these steps; common practice, no source."""
+
+
+def to_step(mm: float, length: str) -> float:
+    """A thickness rounded to the step that shims come in, never to nothing.
+
+    >>> to_step(0.068, "mm"), round(to_step(0.068, "thou") / 0.0254, 6)
+    (0.07, 2.5)
+    """
+    step = STEP_THOU * MM_PER_THOU if length == "thou" else STEP_MM
+    return round(max(1, round(mm / step)) * step, 6)
+
+
 def show_shim(mm: float, length: str) -> str:
     """A shim in mm or in thousandths of an inch, without digits that say nothing.
 
@@ -162,6 +177,28 @@ def plan(
         ),
         default=None,
     )  # fmt: skip
+
+
+def nearest(
+    now: float,
+    u_now: float,
+    inside_mm: float | None,
+    drawer: Sequence[float],
+    window: Window,
+    s: Sensitivity,
+) -> Plan | None:
+    """Where no stack lands in the window: the one that comes nearest to its middle, and nearer.
+
+    None without a drawer, a window of two sides, or a stack that is better than what is inside.
+    """
+    if window.low is None or window.high is None:
+        return None
+    middle = (window.low + window.high) / 2.0
+    plans = (_plan(now, u_now, stack, window, s) for stack in _stacks(inside_mm, drawer))
+    best = min(plans, key=lambda p: (abs(p.predicted - middle), len(p.added)), default=None)
+    if best is None or abs(best.predicted - middle) >= abs(now - middle):
+        return None
+    return best
 
 
 def _stacks(

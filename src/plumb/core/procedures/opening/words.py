@@ -8,8 +8,14 @@ from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KPA_PER, show_pressure
 from plumb.core.measure.text import NOTHING_YET, Span, by_word, counted, listed
-from plumb.core.procedures.opening.analysis import OpeningResult
-from plumb.core.procedures.opening.shims import MM_PER_THOU, REASSEMBLY_KPA, Plan, show_shim
+from plumb.core.procedures.opening.analysis import LOOKS, OpeningResult
+from plumb.core.procedures.opening.shims import (
+    MM_PER_THOU,
+    REASSEMBLY_KPA,
+    Plan,
+    show_shim,
+    to_step,
+)
 
 _STATES: Final = {
     State.LOW: "opens early",
@@ -76,12 +82,15 @@ def under(finding: Finding, result: OpeningResult, unit: str) -> str:
     if nozzle.wanted_mm is None:
         return last_change(finding.injector, result, unit)
     side = "more" if nozzle.wanted_mm > 0 else "less"
-    size = f"{show_shim(abs(nozzle.wanted_mm), result.sheet.length)} {result.sheet.length} {side}"
+    length = result.sheet.length
+    size = f"{show_shim(to_step(abs(nozzle.wanted_mm), length), length)} {length} {side}"
     if not result.sheet.drawer:
         return f"wants {size}; no shims noted in the drawer"
     if nozzle.wanted_mm < 0 and not (nozzle.settings and nozzle.settings[-1].shim_mm):
         return f"wants {size}: note the thickness of what is inside"
-    return f"wants {size}: no stack from the drawer lands where it should"
+    if nozzle.nearest is None:
+        return f"wants {size}: nothing in the drawer brings it nearer"
+    return f"wants {size}; the drawer's nearest: {plan_words(nozzle.nearest, result, unit)}, not inside"
 
 
 def plan_words(plan: Plan, result: OpeningResult, unit: str) -> str:
@@ -142,15 +151,27 @@ def notes(result: OpeningResult, unit: str) -> tuple[str, ...]:
         )
     if result.sheet.form and any(not n.spray for n in result.nozzles):
         made.append(_SPRAYS[result.sheet.form])
-    seats = [n.injector for n in result.nozzles if n.settings and not n.seat]
-    if seats and all(n.settings for n in result.nozzles):
-        made.append(f"The seat of {listed(seats)} has not been held yet.")
+    if all(n.settings for n in result.nozzles) and (unseen := unseen_words(result)):
+        made.append(f"Not seen yet: {unseen}.")
     spread = result.sheet.window.spread
     if spread is not None and (result.compared.spread_out or 0.0) >= result.thresholds.call:
         made.append("The set lies further apart than it may: set all of them to one value.")
     if result.split:
         made.append("Two halves stand against each other; a window must say which is right.")
     return tuple(made)
+
+
+def unseen_words(result: OpeningResult, labels: tuple[str, ...] = ()) -> str:
+    """What was not looked at, and on whom: ``the seat of 1 and 2; the spray of 3``."""
+    missing = {
+        look: [
+            n.injector
+            for n in result.nozzles
+            if n.settings and look in n.unseen and (not labels or n.injector in labels)
+        ]
+        for look in LOOKS
+    }
+    return "; ".join(f"the {look} of {listed(mine)}" for look, mine in missing.items() if mine)
 
 
 def because(finding: Finding, result: OpeningResult, unit: str) -> str:
