@@ -259,3 +259,67 @@ def test_the_demo_is_loaded_once(engine: Engine, desk: Desk) -> None:
     count = len(desk.client.get("/api/jobs").json())
     load.once(engine)
     assert len(desk.client.get("/api/jobs").json()) == count == len(list(DEMO.glob("*.json")))
+
+
+def _walk(desk: Desk, **told: Any) -> dict[str, Any]:
+    """The walk-round of a new job that was opened with these words."""
+    return desk.open_job(4, begin_with="walk_round", **told)
+
+
+def _note(desk: Desk, sheet: dict[str, Any], **put: str) -> dict[str, Any]:
+    """Tick something on a walk-round."""
+    answer = desk.client.patch(
+        f"/api/sheets/{sheet['id']}", json={"version": sheet["version"], "put": put}
+    )
+    assert answer.status_code == 200, answer.text
+    made: dict[str, Any] = answer.json()
+    return made
+
+
+def test_what_was_told_stands_on_the_walk_round(desk: Desk) -> None:
+    """Its words are chosen before anybody chose, and kept with the first tick."""
+    sheet = _walk(desk, complaint="long crank when cold, misfires", codes=["P0304"])
+    assert sheet["form"]["told"] == "long crank when cold, misfires"
+    assert sheet["form"]["complaint"] == ["long_crank", "misfire"]
+    assert sheet["form"]["codes"] == ["P0304"]
+    assert sheet["measured"] == 0
+    noted = _note(desk, sheet, hose="dry")
+    assert noted["form"]["complaint"] == ["long_crank", "misfire"]
+    file = loads(desk.client.get(f"/api/jobs/{sheet['job_number']}/file").text)
+    assert file["sheets"][0]["complaint"] == ["long_crank", "misfire"]
+    assert file["sheets"][0]["codes"] == ["P0304"]
+    cleared = _note(desk, noted, complaint="")
+    assert cleared["form"]["complaint"] == []
+
+
+def test_a_code_alone_is_a_complaint_and_stands_everywhere(desk: Desk) -> None:
+    """Noted on the walk-round it is in the job's head, on Today, and found; changed there, here too."""
+    sheet = _walk(desk)
+    noted = _note(desk, sheet, codes="P0302 P0171")
+    assert "".join(s["text"] for s in noted["headline"]) == "Noted: codes P0302 and P0171."
+    number = sheet["job_number"]
+    job = desk.client.get(f"/api/jobs/{number}").json()
+    assert job["codes"] == ["P0302", "P0171"]
+    found = desk.client.get("/api/jobs", params={"find": "p0171"}).json()
+    assert [(j["number"], j["codes"]) for j in found] == [(number, ["P0302", "P0171"])]
+    change = {"version": job["version"], "codes": ["157-18"]}
+    assert desk.client.patch(f"/api/jobs/{number}", json=change).json()["codes"] == ["157-18"]
+    assert desk.client.get(f"/api/sheets/{sheet['id']}").json()["form"]["codes"] == ["157-18"]
+
+
+@pytest.mark.parametrize("code", ["P9999", "304", "P03", "XP0304", "P0304 "[:-1] + "Z", "SPN"])
+def test_what_is_no_code_is_refused_in_words(desk: Desk, code: str) -> None:
+    """SAE J2012: a letter P, B, C, U, a digit 0 to 3, three more; SAE J1939-73: two numbers."""
+    body = {"request_id": new_id(), "vehicle_name": "Van", "codes": [code]}
+    answer = desk.client.post("/api/jobs", json=body)
+    assert answer.status_code == 422
+    assert "a code is P, B, C or U with four digits" in answer.json()["problems"][0]["rule"]
+    sheet = _walk(desk)
+    put = {"version": sheet["version"], "put": {"codes": code}}
+    assert desk.client.patch(f"/api/sheets/{sheet['id']}", json=put).status_code == 422
+
+
+@pytest.mark.parametrize("code", ["P0304", "p0304", "U3FFF", "B1A2C-1F", "157-18"])
+def test_codes_of_either_form_are_taken(desk: Desk, code: str) -> None:
+    """Small letters too."""
+    assert desk.open_job(4, codes=[code])["job_number"]

@@ -8,6 +8,7 @@ from plumb.core.procedures import USUAL_FIRST
 from plumb.jobfile.models import (
     MOST_CYLINDERS,
     MOST_INJECTORS,
+    Code,
     FuelSystem,
     Label,
     RuleName,
@@ -129,7 +130,7 @@ class NewJobIn(Body):
     distance: Typed | None = None
     distance_unit: Literal["km", "mi"] = "km"
     complaint: str = Field("", max_length=500, examples=["rough idle when warm"])
-    codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
+    codes: list[Code] = Field([], max_length=40)
     gauge_id: int | None = None
     layout_id: int | None = None
     begin_with: SheetKind = USUAL_FIRST
@@ -172,9 +173,7 @@ class JobChangeIn(Body):
 
     version: int | None = None
     complaint: str | None = Field(None, max_length=500)
-    codes: list[Annotated[str, Field(min_length=1, max_length=12)]] | None = Field(
-        None, max_length=40
-    )
+    codes: list[Code] | None = Field(None, max_length=40)
     distance: Annotated[str, Field(max_length=24)] | None = None
     closed: bool | None = None
     aside: AsideIn | None = None
@@ -183,9 +182,7 @@ class JobChangeIn(Body):
 class ReachOrderIn(Body):
     """Every injector once, easiest to reach first."""
 
-    order: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field(
-        max_length=16, examples=[["3", "1", "5", "2", "4", "6"]]
-    )
+    order: list[Label] = Field(max_length=MOST_INJECTORS, examples=[["3", "1", "5", "2", "4", "6"]])
 
 
 class InjectorIn(Body):

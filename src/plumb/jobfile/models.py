@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, LiteralString,
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from plumb.core.measure.codes import FORM, written
 from plumb.core.procedures import KINDS
 from plumb.jobfile.numbers import Number
 
@@ -71,6 +72,16 @@ SetName = Annotated[str, Field(max_length=12), AfterValidator(_name)]
 MOST_CYLINDERS: Final = 16
 MOST_INJECTORS: Final = 32
 """Two for each of sixteen cylinders."""
+
+
+def _code(text: str) -> str:
+    """A fault code in one of the forms there are; kept as it was typed."""
+    if written(text) is None:
+        raise ValueError(FORM)
+    return text
+
+
+Code = Annotated[str, Field(min_length=1, max_length=12), AfterValidator(_code)]
 Positive = Annotated[Number, Field(gt=0)]
 NotNegative = Annotated[Number, Field(ge=0)]
 
@@ -128,7 +139,7 @@ class JobPart(Part):
     number: Annotated[str, AfterValidator(_name)] = Field("", max_length=24)
     opened: Instant | None = None
     complaint: str = Field("", max_length=500)
-    codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
+    codes: list[Code] = Field([], max_length=40)
     set_aside: list[SetAsidePart] = Field([], max_length=20)
 
 

@@ -159,7 +159,8 @@ class WholeSheet:
     Those are the vehicle's, of the sheet's set where it has one; a retired one where it was read.
 
     ``learnt`` is what other sheets of the shop know that this one is analysed with; ``closed``: its
-    job takes nothing until it is opened again; ``starts``: the engine does, as far as anybody said.
+    job takes nothing until it is opened again; ``starts``: the engine does, as far as anybody said;
+    ``complaint`` and ``codes`` are the job's.
     ``place`` counts the sheets of its kind on the job, ``carried`` is what it takes over from them;
     ``sets`` are the names of the engine's sets of injectors.
     """
@@ -172,6 +173,8 @@ class WholeSheet:
     learnt: tuple[Any, ...] = ()
     closed: bool = False
     starts: bool = True
+    complaint: str = ""
+    codes: tuple[str, ...] = ()
     place: int = 1
     cylinders: int = 0
     firing_order: tuple[int, ...] = ()

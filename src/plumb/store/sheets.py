@@ -60,6 +60,7 @@ _HEAD = (
     select(
         SHEET,
         JOB.c.complaint.label("complaint"),
+        JOB.c.codes.label("codes"),
         _PLACE.label("place"),
         _ROUND.label("walked"),
         JOB.c.number.label("job_number"),
@@ -111,6 +112,8 @@ def _whole(
         fuel_system=row.fuel,
         closed=row.job_closed is not None,
         starts=_starts(row),
+        complaint=row.complaint,
+        codes=tuple(row.codes),
         place=row.place,
         cylinders=row.cylinders,
         firing_order=tuple(row.firing or ()),
@@ -284,6 +287,24 @@ def change_sheet(connection: Connection, sheet_id: int, values: Mapping[str, Any
 _TOUCH = (
     update(SHEET).where(SHEET.c.id == bindparam("sheet_id")).values(version=SHEET.c.version + 1)
 )
+
+
+def put_codes(connection: Connection, job_id: int, codes: Sequence[str]) -> None:
+    """Let the job and its walk-rounds that note codes have the same ones."""
+    connection.execute(
+        update(JOB).where(JOB.c.id == job_id).values(codes=list(codes), version=JOB.c.version + 1)
+    )
+    noted = func.json_exists(SHEET.c.conditions, "$.codes") == 1
+    query = select(SHEET.c.id, SHEET.c.conditions).where(SHEET.c.job_id == job_id, noted)
+    for sheet_id, kept in connection.execute(query).all():
+        if list(kept["codes"]) != list(codes):
+            change_sheet(connection, sheet_id, {"conditions": {**kept, "codes": list(codes)}})
+
+
+def hold_job_of(connection: Connection, sheet_id: int) -> None:
+    """Hold the job of a sheet until the transaction ends: who changes both holds it first."""
+    mine = select(SHEET.c.job_id).where(SHEET.c.id == sheet_id).scalar_subquery()
+    connection.execute(select(JOB.c.id).where(JOB.c.id == mine).with_for_update())
 
 
 def touch_sheet(connection: Connection, sheet_id: int) -> None:

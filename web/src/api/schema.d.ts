@@ -920,6 +920,8 @@ export interface components {
             pump: string;
             /** Complaints */
             complaints: components["schemas"]["OptionView"][];
+            /** Told */
+            told: string;
             /** Looked At */
             looked_at: string[];
         };

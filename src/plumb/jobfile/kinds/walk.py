@@ -1,13 +1,13 @@
 """The walk-round in the job file."""
 
-from typing import Annotated, Literal
+from typing import Literal
 
 from pydantic import Field
 
 from plumb.core.measure.readings import Noted
 from plumb.core.procedures.walk.analysis import LOOKED_AT, WalkSheet
 from plumb.jobfile.kinds.kind import Engine, FileKind
-from plumb.jobfile.models import SheetPart
+from plumb.jobfile.models import Code, SheetPart
 
 Complaint = Literal[
     "rough_idle",
@@ -31,7 +31,7 @@ class WalkPart(SheetPart):
 
     kind: Literal["walk_round"]
     complaint: list[Complaint] = Field([], max_length=13)
-    codes: list[Annotated[str, Field(min_length=1, max_length=12)]] = Field([], max_length=40)
+    codes: list[Code] = Field([], max_length=40)
     hose: Literal["", "dry", "damp", "wet"] = ""
     connectors: Literal["", "good", "loose", "broken"] = ""
     note: str = Field("", max_length=500)

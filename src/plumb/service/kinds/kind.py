@@ -127,7 +127,8 @@ class ScreenKind(Generic[R]):
     ``hangs`` on the ``scale``, a ``tone``, and ``more_of_row``; ``cell`` is what the verdict's matrix
     shows, ``more`` what only this kind's screen has.  ``flows``: its bobs show shares of flow and
     stand for the verdict, ``corridor`` wide.  On Today the kind of the lowest ``rank`` is drawn,
-    each bob where ``bob`` says.  ``waits``: a begun sheet that is not finished; ``engine_c`` is the
+    each bob where ``bob`` says.  ``along`` is what is shown as chosen before
+    anybody chose, and kept with the first change.  ``waits``: a begun sheet that is not finished; ``engine_c`` is the
     engine's temperature where the sheet notes it.
     """
 
@@ -153,6 +154,7 @@ class ScreenKind(Generic[R]):
     corridor: Callable[[R], float] = lambda _result: CORRIDOR
     rank: int | None = None
     bob: Callable[[Finding, R], float | None] = bob_in_corridor
+    along: Callable[[WholeSheet], dict[str, str]] = lambda _whole: {}
     waits: Callable[[R], bool] = lambda _result: False
     engine_c: Callable[[R], float | None] = lambda _result: None
 

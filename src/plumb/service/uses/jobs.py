@@ -7,6 +7,7 @@ from typing import Any, Final
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
+from plumb.core.measure.codes import written
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import KM_PER_MILE, parse_number, plain
@@ -224,14 +225,17 @@ def _change(engine: Engine, number: str, change: JobChange) -> None:
                     f"{', '.join((job.complaint, *job.codes)) or 'they are empty now'}",
                 )
             )
+        if change.codes is not None:
+            values["codes"] = [written(code) or code for code in change.codes]
+            sheet_store.put_codes(connection, job.id, values["codes"])
         if values:
             values["version"] = job.version + 1
         if change.distance is not None:
             values["distance_typed"] = _km(connection, vehicle.id, change.distance)
         if change.closed is not None:
             values["closed_at"] = now() if change.closed else None
-        if change.closed is not None or change.complaint is not None:
-            # A sheet says whether it takes figures, and whether the engine starts.
+        if {change.closed, change.complaint} != {None} or change.codes is not None:
+            # A sheet says whether it takes figures, whether the engine starts, what was told.
             sheet_store.touch_sheets_of(connection, job.id)
         if change.aside is not None:
             values["set_aside"] = _aside(job, vehicle, change.aside)

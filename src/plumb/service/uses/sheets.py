@@ -1,6 +1,6 @@
 """What a person does with a sheet: look at it, change its conditions, note that the engine ran."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import Any
 
@@ -10,6 +10,7 @@ from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import sheet_problems
+from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.conditions import put
 from plumb.service.screens.rows import passes_of
 from plumb.service.screens.sheet import sheet_view, working_view
@@ -85,6 +86,8 @@ def change_sheet(
 ) -> SheetView:
     """Change a sheet's conditions; :class:`Conflict` when someone changed it meanwhile."""
     with transaction(engine) as connection:
+        if "codes" in change.put:
+            store.hold_job_of(connection, sheet_id)
         whole = known_sheet(connection, sheet_id, lock=True)
         if whole.sheet.version != version:
             raise Conflict(
@@ -95,14 +98,23 @@ def change_sheet(
                     rule=f"the sheet was changed meanwhile and is at version {whole.sheet.version}",
                 )
             )
+        along = {} if change.put.keys() == {"set"} else SCREEN_KINDS[whole.sheet.kind].along(whole)
+        change = replace(change, put={**along, **change.put} if change.put else {})
         values = _changed(whole, change)
         if values:
             store.change_sheet(connection, sheet_id, values)
+            if "codes" in change.put:
+                store.put_codes(connection, whole.sheet.job_id, _codes_of(whole, values))
             if "complaint" in change.put:
                 # What an engine that does not start is told holds for all of its sheets.
                 store.touch_sheets_of(connection, whole.sheet.job_id)
             whole = known_sheet(connection, sheet_id)
     return sheet_view(whole, thresholds, unit)
+
+
+def _codes_of(whole: WholeSheet, values: dict[str, Any]) -> list[str]:
+    conditions = values.get("conditions", whole.sheet.conditions)
+    return list(conditions.get("codes", ()))
 
 
 _COLUMNS = (

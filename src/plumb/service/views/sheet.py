@@ -338,6 +338,7 @@ class FormView:
     note: str
     pump: str
     complaints: list[OptionView]
+    told: str
     looked_at: list[str]
 
 

@@ -66,6 +66,11 @@ function Complaints({ form, put }: ComplaintsProps) {
     });
   return (
     <fieldset className="mb-4">
+      {form.told !== "" && (
+        <p className="mb-2 text-sm text-soft">
+          Told when the job was opened: <b className="text-ink">{form.told}</b>
+        </p>
+      )}
       <legend className="label mb-1">Complaint, as many as fit</legend>
       <div className="flex flex-wrap gap-1">
         {form.complaints.map((c, n) => (

@@ -19,6 +19,9 @@ def headline(result: WalkResult, _unit: str) -> tuple[Span, ...]:
     if sheet.hose == "damp":
         return (Span(text="The hose is a little damp: tell the customer, go on."),)
     said = [COMPLAINTS[c] for c in sheet.complaint if c != "none"]
+    if sheet.codes:
+        # A controller that complains is a complaint of its own.
+        said.append(f"code{'s' * (len(sheet.codes) > 1)} {listed(sheet.codes)}")
     text = listed(said) if said else "no complaint"
     return (Span(text=f"Noted: {text}{', nothing wrong seen outside' if result.passed else ''}."),)
 
