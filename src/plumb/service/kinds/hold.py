@@ -16,7 +16,7 @@ from plumb.service.kinds.entry import Figures, NewReading, point, word_of
 from plumb.service.kinds.kind import ScreenKind
 from plumb.service.kinds.knobs import ENGINE, SOURCE, Field, Get, Knob
 from plumb.service.kinds.shown import show
-from plumb.service.views.sheet import ForetoldView, HoldView, PlaceView, PointView, TryView
+from plumb.service.views.hold import ForetoldView, HoldView, PlaceView, PointView, TryView
 from plumb.store.records import WholeSheet
 
 

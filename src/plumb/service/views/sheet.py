@@ -6,6 +6,8 @@ in per cent, because they are drawn to scale.
 
 from dataclasses import dataclass
 
+from plumb.service.views.hold import HoldView
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SpanView:
@@ -250,71 +252,6 @@ class RuleView:
     repeat: list[str]
     chosen: bool
     fields: list[FieldView]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PointView:
-    """One reading of a hold."""
-
-    id: str
-    t_s: float
-    value: float
-    shown: str
-    note: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ForetoldView:
-    """One limit of a hold, and the pressure at its time: read, or foretold with a range."""
-
-    name: str
-    at_s: float
-    least_left: float
-    value: float
-    low: float
-    high: float
-    read: bool
-    state: str
-    shown: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TryView:
-    """One step of the isolation board and what came of it."""
-
-    step: str
-    title: str
-    outcomes: list[str]
-    outcome: str
-    reading_id: str
-    proposed: bool
-    minutes: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PlaceView:
-    """One place where it could go: still possible, or struck out and why."""
-
-    source: str
-    name: str
-    struck: bool
-    because: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class HoldView:
-    """A hold: its readings, limits and what is foretold, the clock, the isolation board."""
-
-    points: list[PointView]
-    limits: list[ForetoldView]
-    state: str
-    begun_at: str
-    due_s: float | None
-    line: str
-    settled_early: bool
-    tries: list[TryView]
-    places: list[PlaceView]
-    contradiction: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
