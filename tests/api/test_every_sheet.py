@@ -195,7 +195,7 @@ def test_the_walk_round_is_noted_in_words(desk: Desk) -> None:
     assert made["form"]["complaint"] == ["rough_idle", "fuel_smell"]
     assert said(made).startswith("Fuel stands in the vacuum hose")
     bad = put(desk, sheet, hose="soaked")
-    assert bad.json()["problems"][0]["path"] == "hose"
+    assert bad.json()["problems"][0]["path"] == "Vacuum hose"
     assert note(desk, sheet, "1", value="1").status_code == 422
     assert put(desk, sheet, window__low="3").json()["problems"][0]["code"] == "unknown_condition"
 

@@ -328,3 +328,57 @@ def test_a_pass_goes_altogether_or_only_its_last_change(desk: Desk) -> None:
     assert [r["second_typed"] for r in row["readings"]] == ["27"]
     row = desk.client.delete(f"{path}/{ids[1]}", params={"altogether": True}).json()["rows"][0]
     assert row["readings"] == []
+
+
+@pytest.mark.parametrize(
+    ("kind", "system", "put", "said"),
+    [
+        ("supply_pressure", "port", {"windows.key_on.low": "48", "windows.key_on.high": "41"},
+         "Key on: low 48 is above high 41"),
+        ("coil_resistance", "port", {"window.low": "14", "window.high": "14"},
+         "Window: low 14 is the same as high 14"),
+        ("coil_resistance", "port", {"window.from_c": "40", "window.to_c": "10"},
+         "from 40 °C is above to 10 °C"),
+        ("pressure_drop", "port", {"engine.temperature_c": "900"},
+         "Engine temperature: at most 200"),
+        ("pressure_drop", "port", {"supply_v": "0"}, "Supply of the tester: above 0"),
+        ("pressure_drop", "port", {"burst.pulses": "2.5"}, "Pulses: a whole number"),
+        ("pressure_drop", "port", {"supply_v": "much"}, "Supply of the tester: "),
+        ("hold", "port", {"window.lost_at_most": "5"},
+         "a largest loss needs the seconds within which it holds"),
+    ],
+)  # fmt: skip
+def test_conditions_that_cannot_be_are_told_by_the_words_of_the_screen(
+    desk: Desk, kind: str, system: str, put: dict[str, str], said: str
+) -> None:
+    """By the name that stands beside the field; never by a key of the file."""
+    sheet = desk.open_job(4, begin_with=kind, fuel_system=system)
+    answer = desk.client.patch(
+        f"/api/sheets/{sheet['id']}", json={"version": sheet["version"], "put": put}
+    )
+    assert answer.status_code == 422
+    detail = answer.json()["detail"]
+    assert said in detail
+    assert not any(part in detail for part in ("_", "Input should", "window"))
+
+
+def test_a_meters_accuracy_is_told_as_meters_tell_it(desk: Desk) -> None:
+    """Per cent and counts, with what the leads add."""
+    sheet = desk.open_job(4, begin_with="coil_resistance")
+    put = {"gauge.lead": "0.2", "gauge.percent": "0.8", "gauge.counts": "2"}
+    told = desk.client.patch(
+        f"/api/sheets/{sheet['id']}", json={"version": sheet["version"], "put": put}
+    ).json()
+    assert (
+        next(k["value"] for k in told["knobs"] if k["name"] == "Leads")
+        == "0.2 ohm, ±0.8 % + 2 counts"
+    )
+
+
+def test_a_coil_without_a_temperature_is_as_read(desk: Desk) -> None:
+    """No figure stands under 20 °C where nobody noted how warm it was."""
+    sheet = desk.open_job(4, begin_with="coil_resistance")
+    body = {"id": new_id(), "injector": "1", "value": "14.2"}
+    told = desk.client.post(f"/api/sheets/{sheet['id']}/readings", json=body).json()
+    assert told["rows"][0]["cells"] == ["14.2", ""]
+    assert "20 °C" not in told["rows"][0]["because"]

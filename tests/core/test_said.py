@@ -54,7 +54,7 @@ def explain_sheet(result: Result, unit: str) -> Working:
         (tips("dry dry"), "All tips stay dry."),
         (coils([12.4, 12.5, None]), "Injector 3 has an open coil."),
         (coils([12.4, 4.0, 16.0]), "Injector 2 has shorted turns; Injector 3 reads too high."),
-        (coils([12.4, 12.5]), "All two coils are in plumb."),
+        (coils([12.4, 12.5]), "Both coils are in plumb."),
     ],
 )
 def test_headlines(sheet: object, text: str) -> None:

@@ -105,7 +105,7 @@ def test_what_was_seen_stands_beside_its_figure() -> None:
 @pytest.mark.parametrize(
     ("row", "place", "rule"),
     [
-        ("1,1,seat,soggy,", "line 4, seat", "Input should be 'dry', 'damp' or 'wet'"),
+        ("1,1,seat,soggy,", "line 4, seat", "one of 'dry', 'damp' or 'wet'"),
         ("1,1,seat,wet,bar", "line 8, unit", "a word has no unit"),
         ("1,1,shim_mm,1.05,bar", "line 8, unit", "this sheet's unit is mm"),
         ("1,1,shim_mm,1.05,mm", "line 8, quantity", "one figure for each"),

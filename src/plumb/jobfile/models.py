@@ -12,6 +12,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validat
 from pydantic_core import PydanticCustomError
 
 from plumb.core.measure.codes import FORM, written
+from plumb.core.measure.quantities import plain
 from plumb.core.procedures import KINDS
 from plumb.jobfile.numbers import Number
 
@@ -287,7 +288,8 @@ class LimitsPart(Part):
     @model_validator(mode="after")
     def _ordered(self) -> Self:
         if self.low is not None and self.high is not None and self.low >= self.high:
-            message = f"the window's low ({self.low}) is below its high ({self.high})"
+            how = "is the same as" if self.low == self.high else "is above"
+            message = f"low {plain(self.low)} {how} high {plain(self.high)}"
             raise ValueError(message)
         return self
 

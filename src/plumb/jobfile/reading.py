@@ -3,6 +3,7 @@
 Every thing that does not fit is reported at once: path, rule and value.
 """
 
+import re
 from collections.abc import Iterable, Iterator
 from typing import Any, Final
 
@@ -124,6 +125,32 @@ def path_of(location: tuple[int | str, ...]) -> str:
     return made
 
 
+_WORDS: Final = (
+    (r"Input should be less than or equal to (\S+)", r"at most \1"),
+    (r"Input should be greater than or equal to (\S+)", r"at least \1"),
+    (r"Input should be greater than (\S+)", r"above \1"),
+    (r"Input should be less than (\S+)", r"below \1"),
+    (r"(?:String|List) should have at (most|least) (\d+) (character|item)s?.*", r"at \1 \2 \3s"),
+    (r"Input should be a valid integer.*", "a whole number"),
+    (r"Input should be a valid (?:string|boolean|list|dictionary)", "of another sort than this"),
+    (r"Input should be ('.*')", r"one of \1"),
+    (r"Field required", "is missing"),
+)
+"""What the checking library says, in words that a technician would use."""
+
+
+def in_words(rule: str) -> str:
+    """A rule without the library's way of speaking.
+
+    >>> in_words("Input should be less than or equal to 200")
+    'at most 200'
+    """
+    for pattern, words in _WORDS:
+        if match := re.fullmatch(pattern, rule):
+            return match.expand(words)
+    return rule
+
+
 def problems_of(error: ValidationError, under: str = "") -> list[Problem]:
     """Pydantic's list of errors as problems: path, rule, value; of many, those that are told."""
     made: list[Problem] = []
@@ -140,7 +167,7 @@ def problems_of(error: ValidationError, under: str = "") -> list[Problem]:
         made.append(
             Problem(
                 path=joined,
-                rule=rule.removeprefix("Value error, "),
+                rule=in_words(rule.removeprefix("Value error, ")),
                 code=code,
                 value="" if code == "missing" else shown,
             )

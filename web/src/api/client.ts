@@ -95,7 +95,9 @@ export async function answered<T>(
   } catch {
     throw new Away("The server does not answer.");
   }
-  if (result.data !== undefined) return { data: result.data, response: result.response };
+  const { data, response } = result;
+  // Who takes something away is answered with nothing.
+  if (data !== undefined || response.status === 204) return { data: data as T, response };
   throw refused(result.response.status, result.error);
 }
 

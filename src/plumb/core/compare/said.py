@@ -7,7 +7,16 @@ from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.lines import Line, Working, called_line
-from plumb.core.measure.text import CODE_WORDS, NOTHING_YET, Span, by_word, counted, listed
+from plumb.core.measure.text import (
+    CODE_WORDS,
+    NOTHING_YET,
+    Span,
+    be,
+    by_word,
+    counted,
+    everyone,
+    listed,
+)
 
 _COMMON: Final = {State.IN_PLUMB: "in plumb", State.UNSETTLED: "not settled"}
 
@@ -55,9 +64,9 @@ def headline_by_word(
     if not good:
         return (Span(text="Too few to compare."),)
     if left:
-        text = f"The {counted(good)} read so far are in plumb; {counted(left)} to go."
+        text = f"The {counted(good)} read so far {be(good)} in plumb; {counted(left)} to go."
         return (Span(text=text),)
-    return (Span(text=f"All {counted(good)} are in plumb."),)
+    return (Span(text=f"{everyone(good)} in plumb."),)
 
 
 def working_of_rows(

@@ -14,7 +14,7 @@ from plumb.core.measure.fact import Fact
 from plumb.core.measure.finding import SHARE, Finding, all_in_plumb
 from plumb.core.measure.lines import Line, Working
 from plumb.core.measure.readings import Seen
-from plumb.core.measure.text import Span, by_word, counted, listed
+from plumb.core.measure.text import Span, be, by_word, counted, listed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,7 +102,8 @@ def unremarkable(result: SeenResult, all_good: str) -> tuple[Span, ...]:
         return (Span(text="Nothing looked at yet."),)
     left = len(result.words) - len(named)
     if left:
-        text = f"The {counted(len(named))} looked at so far are good; {counted(left)} to go."
+        so_far = f"{counted(len(named))} looked at so far {be(len(named))}"
+        text = f"The {so_far} good; {counted(left)} to go."
         return (Span(text=text),)
     return (Span(text=all_good),)
 

@@ -74,6 +74,23 @@ def counted(number: int) -> str:
     return _NUMBERS[number] if 0 <= number < len(_NUMBERS) else str(number)
 
 
+def be(number: int) -> str:
+    """``is`` or ``are``."""
+    return "is" if number == 1 else "are"
+
+
+def everyone(number: int, what: str = "") -> str:
+    """All of so many with their verb: ``The only one is``, ``Both are``, ``All four coils are``.
+
+    >>> everyone(1), everyone(2, "coils"), everyone(4)
+    ('The only one is', 'Both coils are', 'All four are')
+    """
+    if number == 1:
+        return f"The only {what.removesuffix('s') or 'one'} is"
+    whom = "Both" if number == 2 else f"All {counted(number)}"
+    return f"{whom}{' ' + what if what else ''} are"
+
+
 def ordinal(number: int) -> str:
     """``2nd``, ``3rd``, ``11th``.
 

@@ -1,5 +1,6 @@
 """What could imitate a fault, what contradicts what, and what on the engine comes first: as data."""
 
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from typing import Final
 
@@ -14,12 +15,17 @@ class Suspicion:
     """Something that could imitate the fault: in words, and the facts that clear it.
 
     Which sheet would settle it says the kind of sheet (``clears``); ``on`` are the fuel systems that
-    have what it speaks of.
+    have what it speaks of, ``imitates`` the facts that it could be behind (none: all of them).
     """
 
     words: str
     cleared_by: frozenset[str] = frozenset()
     on: frozenset[str] = frozenset(FUEL_SYSTEMS)
+    imitates: frozenset[str] = frozenset()
+
+    def could_be(self, facts: AbstractSet[str], fuel_system: str) -> bool:
+        """Whether it could imitate what was measured on that engine."""
+        return fuel_system in self.on and (not self.imitates or bool(self.imitates & facts))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,13 +46,25 @@ class Contradiction:
         return next(k.code for k in KINDS if self.needs[self.again] & k.makes.keys())
 
 
+_BURST_WEAK: Final = frozenset(
+    {"drop_low", "drop_none", "drop_intermittent", "fires_late", "answered_late"}
+)
+_RUNNING_WEAK: Final = frozenset({"running_low", "running_none", "running_intermittent"})
+_IN_THE_CYLINDER: Final = frozenset(
+    {"correction_high", "correction_low", "opens_low", "opens_high", "opens_none", "opens_in_plumb",
+     "nozzle_seat_wet", "nozzle_seat_damp", "nozzle_spray_bad"}
+)  # fmt: skip
+"""What is measured, or complained of, in a cylinder that works."""
+
 SUSPICIONS: Final[dict[str, Suspicion]] = {
     "tester_supply": Suspicion(
         words="a weak supply to the tester",
         cleared_by=frozenset({"tester_good", "neighbour_answered"}),
+        imitates=_BURST_WEAK,
     ),
     "command": Suspicion(
-        words="no or weak command", cleared_by=frozenset({"command_good"})
+        words="no or weak command", cleared_by=frozenset({"command_good"}),
+        imitates=_BURST_WEAK | _RUNNING_WEAK,
     ),
     "coil": Suspicion(
         words="the coil", cleared_by=frozenset({"coil_good"})
@@ -60,14 +78,17 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
     ),
     "stuck_shut": Suspicion(words="an injector stuck shut or plugged"),
     "supply_pressure": Suspicion(
-        words="the supply pressure", cleared_by=frozenset({"supply_good"})
+        words="the supply pressure", cleared_by=frozenset({"supply_good"}),
+        imitates=_BURST_WEAK | _RUNNING_WEAK | {"set_low", "set_high"},
     ),
     "read_late": Suspicion(
-        words="a late second reading", cleared_by=frozenset({"two_passes", "bench_high"})
+        words="a late second reading", cleared_by=frozenset({"two_passes", "bench_high"}),
+        imitates=frozenset({"drop_high"}),
     ),
     "leak_during_the_burst": Suspicion(
         words="a rail that leaks meanwhile",
         cleared_by=frozenset({"hold_good", "hold_soaks"}),
+        imitates=frozenset({"drop_high"}),
     ),
     "tip": Suspicion(
         words="a tip that leaks",
@@ -76,6 +97,7 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
     "compression": Suspicion(
         words="compression of its cylinder",
         cleared_by=frozenset({"cranking_in_plumb"}),
+        imitates=_RUNNING_WEAK | _IN_THE_CYLINDER,
     ),
     "rail_pressure": Suspicion(
         words="the rail pressure, wanted against actual",

@@ -45,7 +45,7 @@ def judge(facts: frozenset[str], fuel_system: str = "port") -> Verdict:
     open_: list[str] = []
     cleared: list[str] = []
     for code in row.not_ruled_out:
-        if fuel_system in SUSPICIONS[code].on:
+        if SUSPICIONS[code].could_be(codes, fuel_system):
             (cleared if SUSPICIONS[code].cleared_by & facts else open_).append(code)
     because = row.because
     if against and row.name == "contradiction":

@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from typing import Final
 
-from plumb.core.measure.text import Advice, Span, counted, listed
+from plumb.core.measure.text import Advice, Span, be, counted, listed
+from plumb.core.measure.text import everyone as all_of
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import CAUSES, NOT_RULED_OUT, SUSPICIONS
 from plumb.core.weigh.verdict import Verdict
@@ -102,8 +103,8 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
     sound = [label for label, v in verdicts if v.condition == "sound"]
     if sound:
         everyone = len(sound) == len(verdicts)
-        text = f"All {counted(len(sound))} are sound." if everyone else (
-            f"{counted(len(sound)).capitalize()} {'is' if len(sound) == 1 else 'are'} sound."
+        text = f"{all_of(len(sound))} sound." if everyone else (
+            f"{counted(len(sound)).capitalize()} {be(len(sound))} sound."
         )  # fmt: skip
         spans.append(Span(text=text))
     return tuple(spans)

@@ -4,6 +4,7 @@ from typing import Any, Literal, Self
 
 from pydantic import Field, model_validator
 
+from plumb.core.measure.quantities import plain
 from plumb.core.measure.readings import Noted, values_of
 from plumb.core.procedures.coils.analysis import (
     TEMPERATURE_HALF_WIDTH,
@@ -41,7 +42,7 @@ class CoilLimitsPart(SetLimitsPart):
     @model_validator(mode="after")
     def _warmer(self) -> Self:
         if self.from_c is not None and self.to_c is not None and self.from_c > self.to_c:
-            message = f"from_c ({self.from_c}) is not above to_c ({self.to_c})"
+            message = f"from {plain(self.from_c)} °C is above to {plain(self.to_c)} °C"
             raise ValueError(message)
         return self
 

@@ -37,10 +37,10 @@ class HoldLimitsPart(Part):
     @model_validator(mode="after")
     def _timed(self) -> Self:
         if self.lost_at_most is not None and self.within_s is None:
-            message = "lost_at_most needs within_s"
+            message = "a largest loss needs the seconds within which it holds"
             raise ValueError(message)
         if self.left_at_least is not None and self.after_s is None and self.within_s is None:
-            message = "left_at_least needs after_s"
+            message = "a least pressure left needs the seconds after which it holds"
             raise ValueError(message)
         return self
 

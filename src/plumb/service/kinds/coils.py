@@ -14,6 +14,7 @@ from plumb.service.kinds.knobs import (
     SOURCE,
     SPREAD,
     Field,
+    Get,
     Knob,
     or_none,
     window_words,
@@ -30,6 +31,15 @@ _METER: Final = (
 )
 
 
+def _meter_words(get: Get) -> str:
+    """What the leads add, and how accurate the meter is: ``0.2 ohm, ±0.8 % + 2 counts``."""
+    parts = [f"{get('gauge.percent')} %"] if get("gauge.percent") else []
+    if counts := get("gauge.counts"):
+        parts.append(f"{counts} count{'s' * (counts != '1')}")
+    accuracy = f", ±{' + '.join(parts)}" if parts else ""
+    return or_none(get("gauge.lead"), "{unit}", "0 {unit}") + accuracy
+
+
 def _coil(result: CoilResult, label: str) -> Coil | None:
     return next((c for c in result.coils if c.injector == label), None)
 
@@ -38,7 +48,8 @@ def cells(row: Noted, result: CoilResult) -> list[str]:
     """As read, and at 20 °C."""
     one = _coil(result, row.label)
     read = mean_of(row.values, row.unit, row.step) or row.over
-    return [read, "" if one is None else rounded(one.at_20, decimals_for(row.step) + 1)]
+    cold = one is not None and (result.sheet.corrects or result.sheet.kind == VOLTAGE)
+    return [read, rounded(one.at_20, decimals_for(row.step) + 1) if one and cold else ""]
 
 
 def hangs(finding: Finding, result: CoilResult, _unit: str) -> At:
@@ -116,7 +127,7 @@ COIL_RESISTANCE = ScreenKind(
         Knob(
             "Leads",
             _METER,
-            lambda get: or_none(get("gauge.lead"), "{unit}", "0 {unit}"),
+            _meter_words,
             "Hold the tips together and read: that is what the leads add.",
         ),
     ),

@@ -3,6 +3,9 @@
 The kinds say what can be set on which sheet; the job file's models say what fits.
 """
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
 from decimal import Decimal
 from typing import Any, Final
 
@@ -11,6 +14,7 @@ from plumb.core.measure.quantities import parse_number, plain
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.knobs import SET, Field
 from plumb.service.kinds.shims import shown_shim, typed_mm
+from plumb.store.records import WholeSheet
 
 SHIMS: Final = "shims"
 
@@ -48,6 +52,29 @@ def fields_of(kind: str) -> dict[str, Field]:
     mine = SCREEN_KINDS[kind]
     knobs = (f for knob in mine.knobs for f in knob.fields)
     return {f.key: f for f in (*knobs, *mine.form, SET)}
+
+
+@contextmanager
+def in_words_of(whole: WholeSheet) -> Iterator[None]:
+    """Tell what does not fit by the names that stand on the screen, not by keys of the file."""
+    try:
+        yield
+    except PlumbError as error:
+        fields = fields_of(whole.sheet.kind)
+        names = {key: f.label.partition(",")[0] for key, f in fields.items()}
+        names |= {
+            f.key.rpartition(".")[0]: knob.name
+            for knob in SCREEN_KINDS[whole.sheet.kind].knobs
+            for f in knob.fields
+            if "." in f.key
+        }
+        names |= {"gauge.step": "Step of the gauge", "gauge": "Gauge"}
+        raise PlumbError(
+            [
+                replace(p, path=names.get(p.path.removeprefix("file."), p.path))
+                for p in error.problems
+            ]
+        ) from error
 
 
 def put(data: dict[str, Any], kind: str, changes: dict[str, str]) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import sheet_problems
 from plumb.service.kinds import SCREEN_KINDS
-from plumb.service.kinds.conditions import put
+from plumb.service.kinds.conditions import in_words_of, put
 from plumb.service.screens.rows import passes_of
 from plumb.service.screens.sheet import sheet_view, working_view
 from plumb.service.stored.analysis import analysed
@@ -140,6 +140,12 @@ def _changed(whole: WholeSheet, change: SheetChange) -> dict[str, Any]:
         raise PlumbError(
             Problem(path="set", rule=f"a set of this engine: {known}", value=name, code="no_set")
         )
+    with in_words_of(whole):
+        return _checked(whole, change)
+
+
+def _checked(whole: WholeSheet, change: SheetChange) -> dict[str, Any]:
+    sheet = whole.sheet
     data = put(sheet_json(whole), sheet.kind, change.put)
     if change.gauge is not None:
         data["gauge"] = {**(data.get("gauge") or {}), **gauge_json(change.gauge)}

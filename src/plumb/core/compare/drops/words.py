@@ -10,7 +10,16 @@ from plumb.core.compare.drops.sheet import Doubt, DropResult, doubt_of
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KPA_PER, decimals_shown, rounded, show_pressure
-from plumb.core.measure.text import NOTHING_YET, STATE_WORDS, Span, counted, listed, percent
+from plumb.core.measure.text import (
+    NOTHING_YET,
+    STATE_WORDS,
+    Span,
+    be,
+    counted,
+    everyone,
+    listed,
+    percent,
+)
 
 
 def _plural(labels: Sequence[str], verb: str) -> str:
@@ -112,12 +121,12 @@ def _finish(
         left = len(result.findings) - len(measured) - odd
         return (
             Span(
-                text=f"The {counted(len(measured))} measured so far are in plumb; "
+                text=f"The {counted(len(measured))} measured so far {be(len(measured))} in plumb; "
                 f"{counted(left)} to go."
             ),
         )
-    whom = "The others" if odd else f"All {counted(len(measured))}"
-    return (Span(text=f"{whom} are in plumb."),)
+    whom = f"The other{'s are' if len(measured) > 1 else ' is'}" if odd else everyone(len(measured))
+    return (Span(text=f"{whom} in plumb."),)
 
 
 def _nothing_to_compare(result: DropResult, measured: list[Finding]) -> str:

@@ -14,7 +14,7 @@ _COLD: Final = "cold_first"
 COIL_RESISTANCE: Final = Kind(
     code=RESISTANCE,
     title="Coils",
-    head="Coil at 20 °C",
+    head="Coil",
     how="unplugged, cold, wait until the meter settles",
     care="Key off before a plug comes off: a clip that is not home falls off on the road." + LAST,
     places=petrol(50, first=_COLD, when="complains_cold")

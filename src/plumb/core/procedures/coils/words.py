@@ -9,8 +9,10 @@ from plumb.core.measure.text import (
     NOTHING_YET,
     WINDOW_WORDS,
     Span,
+    be,
     by_word,
     counted,
+    everyone,
     listed,
     percent,
 )
@@ -93,10 +95,12 @@ def headline(result: CoilResult, _unit: str) -> tuple[Span, ...]:
         return (Span(text="Nothing says what these should read."),)
     if left:
         return (
-            Span(text=f"The {counted(good)} measured so far are in plumb; {counted(left)} to go."),
+            Span(
+                text=f"The {counted(good)} measured so far {be(good)} in plumb; {counted(left)} to go."
+            ),
         )
     what = "voltage drops" if volts else "coils"
-    return (Span(text=f"All {counted(good)} {what} are in plumb."),)
+    return (Span(text=f"{everyone(good, what)} in plumb."),)
 
 
 def notes(result: CoilResult, _unit: str) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ from plumb.core.compare.said import headline_by_word, state_in
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import rounded
-from plumb.core.measure.text import Span, counted, listed
+from plumb.core.measure.text import Span, counted, everyone, listed
 from plumb.core.procedures.cranking.analysis import CrankingResult
 
 _WORDS: Final = {State.LOW: "weak hump"}
@@ -33,7 +33,7 @@ def _trace_headline(result: CrankingResult) -> tuple[Span, ...]:
     low = [h for h in result.humps if h.state is State.LOW]
     open_ = [h for h in result.humps if h.state is State.UNSETTLED]
     if not low and not open_:
-        return (Span(text=f"All {counted(len(result.humps))} humps are even."),)
+        return (Span(text=f"{everyone(len(result.humps), 'humps')} even."),)
     spans = []
     for humps, word, tone in ((low, "weak hump", "low"), (open_, "not settled", "open")):
         if not humps:
