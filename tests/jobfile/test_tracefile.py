@@ -1,5 +1,7 @@
 """Traces as CSV: any names, units in the header, read in pieces, told by line what does not fit."""
 
+from datetime import UTC, datetime, timedelta
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -139,3 +141,99 @@ def test_a_missing_unit_is_asked_for() -> None:
     assert kpa(table, 1, "bar").tolist() == [100.0, 200.0]
     with pytest.raises(PlumbError):
         seconds(read("t [m],p\n0,1\n"), 0)
+
+
+def _table(text: str | bytes, piece: int = 1 << 20) -> TraceTable:
+    """A trace read in pieces of so many bytes."""
+    data = text if isinstance(text, bytes) else text.encode()
+    reader = TraceReader()
+    for start in range(0, len(data), piece):
+        reader.feed(data[start : start + piece])
+    return reader.close()
+
+
+PLAIN = "t [s];p [bar]\n0;3,5\n0,5;3,25\n1;3\n"
+
+
+@pytest.mark.parametrize("coding", ["utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-16-be"])
+@pytest.mark.parametrize("piece", [1, 7, 1 << 20])
+def test_a_trace_in_any_coding_of_loggers_is_the_same(coding: str, piece: int) -> None:
+    """Also where a character is cut in two."""
+    data = PLAIN.encode(coding)
+    if piece < 4:
+        data, piece = PLAIN.encode("utf-16") if "16" in coding else data, max(piece, 4) + 1
+    table = _table(data, piece)
+    assert [(c.name, c.unit) for c in table.columns] == [("t", "s"), ("p", "bar")]
+    assert table.values.tolist() == [[0.0, 3.5], [0.5, 3.25], [1.0, 3.0]]
+
+
+@pytest.mark.parametrize(
+    "titles",
+    [
+        "Harbour logger 7\n",
+        "Harbour logger 7\nvan SM-14, 12 May\n\n",
+        "Logger;7\nDate;12.05.2026\n",
+        "# made by hand\nTitle\n",
+        "Channels;2;rate;2\n",
+    ],
+)
+def test_titles_above_the_header_are_passed_over(titles: str) -> None:
+    """Whatever stands above the line of names."""
+    table = _table(titles + PLAIN)
+    assert [(c.name, c.unit) for c in table.columns] == [("t", "s"), ("p", "bar")]
+    assert len(table.values) == 3
+
+
+def test_units_in_a_line_of_their_own_under_a_title() -> None:
+    """Names, then units, then figures."""
+    table = _table("Logger 7\ntime;rail\ns;bar\n0;3,5\n1;3\n")
+    assert [(c.name, c.unit) for c in table.columns] == [("time", "s"), ("rail", "bar")]
+
+
+def test_a_slip_under_the_header_is_no_title() -> None:
+    """The bad cell is told by its own line, counted from the top of the file."""
+    with pytest.raises(PlumbError) as caught:
+        _table("Logger 7\nt [s];p [bar]\n0;3,5\n1;x\n2;3\n")
+    assert caught.value.problems[0].path == "line 4, p"
+    with pytest.raises(PlumbError) as first:
+        _table("t [s];p [bar]\n0;x\n1;3\n")
+    assert first.value.problems[0].path == "line 2, p"
+
+
+@pytest.mark.parametrize(
+    ("times", "seconds"),
+    [
+        (("12:30:05", "12:30:06", "12:31:05.25"), (0.0, 1.0, 60.25)),
+        (("23:59:59", "00:00:00", "00:00:01,5"), (0.0, 1.0, 2.5)),
+        (("2026-05-12 23:59:59", "2026-05-13 00:00:00", "2026-05-13T00:00:02.5"), (0.0, 1.0, 3.5)),
+        (("31.12.2025 23:59:58", "31.12.2025 23:59:59", "01.01.2026 00:00:00"), (0.0, 1.0, 2.0)),
+        (("05/31/2026 11:59:59 PM", "06/01/2026 12:00:00 AM", "06/01/2026 12:00:01 AM"),
+         (0.0, 1.0, 2.0)),
+    ],
+)  # fmt: skip
+def test_clock_times_and_dates_are_times(
+    times: tuple[str, ...], seconds: tuple[float, ...]
+) -> None:
+    """Seconds since the first sample; past midnight they go on."""
+    rows = "".join(f"{t};{n}\n" for n, t in enumerate(times))
+    table = _table(f"time;p [bar]\n{rows}")
+    assert table.columns[0].unit == "s"
+    assert table.values[:, 0].tolist() == pytest.approx(seconds)
+
+
+def test_a_clock_agrees_with_seconds() -> None:
+    """The standard library's own times, over more than a day."""
+    begun = datetime(2026, 5, 12, 22, 0, 0, tzinfo=UTC)
+    steps = [begun + timedelta(seconds=97.5 * n) for n in range(1000)]
+    rows = "".join(f"{t:%H:%M:%S.%f};1\n" for t in steps)
+    told = _table(f"clock;p\n{rows}").values[:, 0]
+    assert told.tolist() == pytest.approx([97.5 * n for n in range(1000)])
+
+
+def test_what_is_no_clock_time_is_told_by_its_place() -> None:
+    """A cell in a column of clock times that is none."""
+    with pytest.raises(PlumbError) as caught:
+        _table("time;p\n12:00:00;1\n12:00:01;1\n25:99:00;1\n")
+    assert (caught.value.problems[0].path, caught.value.problems[0].value) == (
+        "line 4, time", "25:99:00"
+    )  # fmt: skip

@@ -1,8 +1,9 @@
 r"""A trace as CSV, read in a stream: any column names, units in the header, millions of samples.
 
 The header names the columns, each with its unit in brackets (``pressure [kPa]``) or in a second
-line of its own; comma, semicolon or tab, decimal point or comma.  What does not fit is told by line
-and column.
+line of its own; comma, semicolon or tab, decimal point or comma.  Titles above it are passed over,
+clock times and dates become seconds, and UTF-16 is read as UTF-8 is.  What does not fit is told by
+line and column.
 
 >>> reader = TraceReader()
 >>> reader.feed(b"time [ms];clamp [A]\n0;120,5\n1;121\n")
@@ -11,6 +12,7 @@ and column.
 ([('time', 'ms'), ('clamp', 'A')], [120.5, 121.0])
 """
 
+import codecs
 import io
 import re
 from dataclasses import dataclass
@@ -19,6 +21,7 @@ from typing import Final
 import numpy as np
 
 from plumb.core.measure.problems import PlumbError, Problem
+from plumb.jobfile.clocktimes import Clock, moment
 from plumb.jobfile.plaincells import meant, plain_cell
 
 MOST_SAMPLES: Final = 2_000_000
@@ -59,12 +62,71 @@ def _refuse(*, path: str = "", rule: str, value: str = "", code: str = "not_a_tr
     return PlumbError(Problem(path=path, rule=rule, value=value[:80], code=code))
 
 
-def _is_number(cell: str) -> bool:
+def _is_figure(cell: str) -> bool:
     try:
         float(cell.replace(",", "."))
     except ValueError:
-        return cell.strip() == ""
+        return False
     return True
+
+
+def _is_number(cell: str) -> bool:
+    """A figure, a moment, or nothing: what stands under a header."""
+    return cell.strip() == "" or _is_figure(cell) or moment(cell) is not None
+
+
+def _split(line: bytes) -> list[str]:
+    text = line.decode("utf-8", "replace").strip("\r\n ")
+    delimiter = next((d for d in (";", "\t", ",") if d in text), ",")
+    return [c.strip().strip('"').strip() for c in text.split(delimiter)]
+
+
+def _titles_above(lines: list[bytes]) -> int:
+    """How many lines stand above the header: it is the one right over the first row of figures.
+
+    Nought where that cannot be told, so that whatever does not fit is told by its own line.
+    """
+    rows = [_split(line) for line in lines]
+    for n, row in enumerate(rows):
+        told = [c for c in row if c]
+        if len(told) > 1 and all(_is_number(c) for c in row):
+            return max(0, _header_over(rows[:n], len(row)))
+    return 0
+
+
+def _header_over(above: list[list[str]], width: int) -> int:
+    """The line of names over so many columns, with a line of units under it at most; else nought."""
+    names = -1
+    for n in range(len(above) - 1, max(-1, len(above) - 3), -1):
+        if (
+            len(above[n]) != width
+            or not any(above[n])
+            or any(c and _is_number(c) for c in above[n])
+        ):
+            break
+        names = n
+    return names
+
+
+def _coding(text: bytes) -> str:
+    """UTF-16 by its mark, or by the noughts between plain letters; else UTF-8."""
+    if text.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        return "utf-16"
+    if len(text) > 3 and text[0] and not text[1] and not text[3]:
+        return "utf-16-le"
+    if len(text) > 3 and not text[0] and not text[2] and text[1]:
+        return "utf-16-be"
+    return "utf-8"
+
+
+def as_utf8(text: bytes) -> bytes:
+    r"""A whole trace as UTF-8, whichever of the codings loggers use it came in.
+
+    >>> as_utf8("t;p".encode("utf-16"))
+    b't;p'
+    """
+    coding = _coding(text)
+    return text if coding == "utf-8" else text.decode(coding, "replace").encode()
 
 
 class TraceReader:
@@ -79,13 +141,17 @@ class TraceReader:
         self._columns: tuple[Column, ...] = ()
         self._delimiter = b","
         self._pieces: list[np.ndarray] = []
+        self._decoder: codecs.IncrementalDecoder | None = None
+        self._clocks: dict[int, Clock] = {}
 
     def feed(self, data: bytes) -> None:
         """More of the file; :class:`PlumbError` as soon as something does not fit."""
         self.read += len(data)
         if self.read > MOST_BYTES:
             raise _refuse(rule=f"at most {MOST_BYTES // 1_000_000} MB", code="too_large")
-        self._rest += data
+        if self.read == len(data) and (coding := _coding(data)) != "utf-8":
+            self._decoder = codecs.getincrementaldecoder(coding)("replace")
+        self._rest += data if self._decoder is None else self._decoder.decode(data).encode()
         if len(self._rest) >= _PIECE:
             self._take(last=False)
             if len(self._rest) > MOST_IN_A_LINE:
@@ -118,12 +184,16 @@ class TraceReader:
         """Name the columns; what follows the header comes back."""
         lines = text.removeprefix(b"\xef\xbb\xbf").split(b"\n", _HEAD_LINES)
         head: list[list[str]] = []
+        titles = _titles_above(lines[:_HEAD_LINES])
+        del lines[:titles]
+        self._line += titles
         while lines and len(head) < 2:
             cells = self._cells(lines[0], first=not head)
             if cells and not cells[0].startswith("#"):
                 if all(_is_number(c) for c in cells):
+                    self._find_clocks(cells)
                     break
-                if head and len(cells) != len(head[0]):
+                if head and (len(cells) != len(head[0]) or any(map(_is_figure, cells))):
                     break
                 head.append(cells)
             lines.pop(0)
@@ -141,7 +211,16 @@ class TraceReader:
                 code="too_wide",
             )  # fmt: skip
         self._columns = _named(head)
+        for n in self._clocks:
+            self._columns = (
+                *self._columns[:n], Column(self._columns[n].name, "s"), *self._columns[n + 1 :]
+            )  # fmt: skip
         return b"\n".join(lines)
+
+    def _find_clocks(self, cells: list[str]) -> None:
+        """Columns whose first cell is a clock time or a date."""
+        clocks = (n for n, c in enumerate(cells) if not _is_figure(c) and moment(c) is not None)
+        self._clocks = {n: Clock() for n in clocks}
 
     def _cells(self, line: bytes, *, first: bool) -> list[str]:
         text = line.decode("utf-8", "replace").strip("\r\n ")
@@ -155,6 +234,8 @@ class TraceReader:
         lines = text.count(b"\n") + (not text.endswith(b"\n"))
         width = len(self._columns)
         plain = text.replace(b"\r", b"")
+        if self._clocks:
+            plain = self._without_clocks(plain)
         if self._delimiter != b",":
             plain = plain.replace(b",", b".").replace(self._delimiter, b",")
         values = _quick(plain, width)
@@ -169,6 +250,18 @@ class TraceReader:
             )  # fmt: skip
         if len(values):
             self._pieces.append(values)
+
+    def _without_clocks(self, text: bytes) -> bytes:
+        """Clock times as seconds; what is none stays, and is told by its place."""
+        delimiter = self._delimiter.decode()
+        made = []
+        for line in text.decode("utf-8", "replace").split("\n"):
+            cells = line.split(delimiter)
+            for n, clock in self._clocks.items():
+                if n < len(cells) and (at := clock.seconds(cells[n].strip(' "'))) is not None:
+                    cells[n] = f"{at:.6f}"
+            made.append(delimiter.join(cells))
+        return "\n".join(made).encode()
 
     def _slow(self, text: str, width: int) -> np.ndarray:
         """Line by line: empty cells are NaN, and a cell that is no number is told by its place."""
@@ -237,7 +330,7 @@ def harmless(text: bytes) -> bytes:
     >>> harmless(b't [s],=1+1\n0,-5\n')
     b"t [s],'=1+1\n0,-5\n"
     """
-    lines = text.split(b"\n", _HEAD_LINES)
+    lines = as_utf8(text).split(b"\n", _HEAD_LINES)
     for n, line in enumerate(lines[:_HEAD_LINES]):
         delimiter = next((d for d in (b";", b"\t", b",") if d in line), b",")
         lines[n] = delimiter.join(_plain(c) for c in line.split(delimiter))
