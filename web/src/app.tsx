@@ -1,7 +1,8 @@
 /** The frame: addresses of the screens, and what stands where one does not open. */
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useState } from "react";
 import { ErrorBoundary, type FallbackProps } from "react-error-boundary";
-import { BrowserRouter, Link, Route, Routes } from "react-router";
+import { BrowserRouter, Link, Route, Routes, useLocation } from "react-router";
+import { useKey } from "./lib/keys";
 import { useOutboxOpen } from "./lib/store";
 import { Head } from "./ui/Head";
 import { Opening, Trouble } from "./ui/parts";
@@ -10,6 +11,7 @@ import { Opening, Trouble } from "./ui/parts";
 const TodayPage = lazy(() => import("./features/today/TodayPage"));
 const ShelfPage = lazy(() => import("./features/shelf/ShelfPage"));
 const JobPage = lazy(() => import("./features/job/JobPage"));
+const ScreenKeys = lazy(() => import("./features/keys/ScreenKeys"));
 
 export function App() {
   useOutboxOpen();
@@ -25,8 +27,27 @@ export function App() {
             <Route path="*" element={<Lost />} />
           </Routes>
         </Suspense>
+        <Help />
       </ErrorBoundary>
     </BrowserRouter>
+  );
+}
+
+/** What stands on a sheet that tells its keys itself. */
+const OWN_KEYS = "section[aria-label=Entry], section[aria-label=Closed]";
+
+/** `?` shows the keys of the screen; a sheet with an entry line shows its own. */
+function Help() {
+  const { pathname } = useLocation();
+  const [open, setOpen] = useState(false);
+  useKey("?", () => {
+    if (document.querySelector(OWN_KEYS) === null) setOpen(true);
+  });
+  if (!open) return null;
+  return (
+    <Suspense>
+      <ScreenKeys path={pathname} close={() => setOpen(false)} />
+    </Suspense>
   );
 }
 

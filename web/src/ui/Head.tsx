@@ -1,5 +1,6 @@
 /** The head of every screen, and whether all that was typed is kept. */
-import type { ReactNode } from "react";
+import { useEffect, useState, type ReactNode } from "react";
+import { flushSync } from "react-dom";
 import { Link } from "react-router";
 import { setPrefs, SHOWN_UNITS, usePrefs, type Theme } from "../lib/prefs";
 import { useOutbox } from "../lib/store";
@@ -27,7 +28,8 @@ export function Head({ title, sub, children }: HeadProps) {
         <p className="truncate font-bold leading-tight">{title}</p>
         {sub && <p className="truncate text-sm leading-tight text-soft">{sub}</p>}
       </div>
-      <div className="flex flex-wrap items-center gap-1.5">
+      <Printed />
+      <div className="off-paper flex flex-wrap items-center gap-1.5">
         {children}
         <Pick
           label="Show pressures in"
@@ -44,6 +46,18 @@ export function Head({ title, sub, children }: HeadProps) {
       </div>
     </header>
   );
+}
+
+/** The day and hour on paper. */
+function Printed() {
+  const [at, setAt] = useState(() => new Date());
+  useEffect(() => {
+    const now = () => flushSync(() => setAt(new Date()));
+    window.addEventListener("beforeprint", now);
+    return () => window.removeEventListener("beforeprint", now);
+  }, []);
+  const day = at.toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });
+  return <p className="on-paper">Printed {day}</p>;
 }
 
 const THEMES: [Theme, string][] = [

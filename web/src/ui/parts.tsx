@@ -68,7 +68,7 @@ interface ChipProps {
 export function Chip({ name, value, open, onOpenChange, children }: ChipProps) {
   return (
     <RadixPopover.Root open={open} onOpenChange={onOpenChange}>
-      <RadixPopover.Trigger className="knob shrink-0 gap-1.5 px-2.5">
+      <RadixPopover.Trigger data-paper className="knob shrink-0 gap-1.5 px-2.5">
         {name} <b>{value}</b>
       </RadixPopover.Trigger>
       <RadixPopover.Portal>

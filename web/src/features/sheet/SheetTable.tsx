@@ -275,12 +275,13 @@ function ToPasses({ row, open, children }: ToPassesProps) {
   return (
     <button
       type="button"
+      data-paper
       aria-label={`Passes of ${row.name || `injector ${row.injector}`}: ${row.words}`}
       className="group flex h-full min-h-12 w-full items-center gap-1 px-3 py-1 text-left"
       onClick={open}
     >
       <span className="grow">{children}</span>
-      <span aria-hidden className="text-soft group-hover:text-ink">
+      <span aria-hidden className="off-paper text-soft group-hover:text-ink">
         ›
       </span>
     </button>
@@ -323,6 +324,7 @@ function RowName({ row, choose }: { row: RowView; choose: () => void }) {
   return (
     <button
       type="button"
+      data-paper
       className="min-h-11 grow text-left"
       aria-label={`Enter ${row.name || `injector ${row.injector}`}`}
       onClick={choose}

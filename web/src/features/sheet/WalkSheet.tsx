@@ -108,6 +108,7 @@ function Line({ label, value, onKeep }: LineProps) {
     <label className="mb-3 block">
       <span className="label">{label}</span>
       <input
+        data-paper
         className="field"
         maxLength={300}
         value={text}

@@ -98,7 +98,7 @@ export default function TodayPage() {
         <div className="mb-4 flex flex-wrap items-center gap-3">
           <h1 className="text-xl font-bold">Today</h1>
           <Search box={box} find={find} setFind={setFind} first={rows[0]} />
-          <label className="flex min-h-11 items-center gap-2 text-sm">
+          <label className="off-paper flex min-h-11 items-center gap-2 text-sm">
             <input type="checkbox" checked={closed} onChange={(e) => setClosed(e.target.checked)} />
             closed ones too
           </label>
@@ -171,7 +171,7 @@ function Search({ box, find, setFind, first }: SearchProps) {
     if (params.has("find")) box.current?.focus();
   }, [box, params]);
   return (
-    <label className="relative min-w-60 grow">
+    <label className="off-paper relative min-w-60 grow">
       <span className="sr-only">Find a job by number, plate, vehicle, complaint or code</span>
       <input
         ref={box}
@@ -195,7 +195,7 @@ function Search({ box, find, setFind, first }: SearchProps) {
 
 function Legend() {
   return (
-    <p className="mt-3 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">
+    <p className="off-paper mt-3 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">
       <span>
         <Kbd>↑</Kbd> <Kbd>↓</Kbd> choose
       </span>

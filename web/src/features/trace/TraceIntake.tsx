@@ -30,13 +30,14 @@ function useColumns(sheet: SheetView, file: File | null) {
   return useQuery({
     queryKey: ["trace-head", sheet.kind, file?.name, file?.size, file?.lastModified],
     enabled: file !== null,
-    queryFn: async () => {
-      const text = await (file ?? new Blob()).slice(0, HEAD_BYTES).text();
+    queryFn: () => {
+      // As it is: which coding it has, the server tells as it does when it reads the whole.
+      const head = (file ?? new Blob()).slice(0, HEAD_BYTES);
       return got(
         api.POST("/api/trace-columns", {
           params: { query: { kind: sheet.kind as Kind } },
-          body: text,
-          bodySerializer: (body: string) => body,
+          body: "",
+          bodySerializer: () => head,
           headers: { "Content-Type": "text/csv" },
         }),
       );

@@ -1,0 +1,45 @@
+/** Every key of the screens that have no entry line; a sheet with one tells its own. */
+import { Dialog, Kbd } from "../../ui/parts";
+
+const EVERYWHERE: [string, string][] = [
+  ["/", "find a job"],
+  ["?", "these keys"],
+  ["Tab, Enter", "from one thing to the next, and take it"],
+];
+const ON_A_JOB: [string, string][] = [
+  ["[ ]", "the sheet before, the sheet after"],
+  ["V", "the verdict"],
+  ["Shift Enter", "go where the next step is"],
+];
+
+/** The keys of a screen, by its address and by what stands on it. */
+function keysOf(path: string): [string, string][] {
+  if (path === "/") {
+    return [
+      ["N", "a new job"],
+      ["↑ ↓", "from job to job"],
+      ["Enter", "go on where it stopped"],
+      ...EVERYWHERE,
+    ];
+  }
+  if (path === "/shelf") return EVERYWHERE;
+  const own: [string, string][] = [["Space", "tick or untick what has the focus"]];
+  return [...(path.endsWith("/verdict") ? [] : own), ...ON_A_JOB, ...EVERYWHERE];
+}
+
+export default function ScreenKeys({ path, close }: { path: string; close: () => void }) {
+  return (
+    <Dialog title="Keys" open onOpenChange={close}>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
+        {keysOf(path).map(([key, what]) => (
+          <div key={key} className="contents">
+            <dt>
+              <Kbd>{key}</Kbd>
+            </dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </Dialog>
+  );
+}
