@@ -84,7 +84,7 @@ export function EngineMap({ sheet, vehicle, entry }: Props) {
     : [];
   return (
     <section aria-label="Engine from above" className="mt-4 flex flex-wrap items-start gap-5">
-      <div className="rounded-lg border border-hair bg-sheet px-4 pb-3 pt-1 text-center">
+      <div className="off-paper rounded-lg border border-hair bg-sheet px-4 pb-3 pt-1 text-center">
         <p className="text-xs text-soft">▲ front</p>
         <div className="flex gap-5">
           {columns(sheet.rows).map(([bank, rows], n) => (

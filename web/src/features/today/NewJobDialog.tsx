@@ -289,33 +289,36 @@ function Engine({ wanted, put }: PartProps) {
 
 const USUAL = [3, 4, 5, 6, 8];
 
-/** The usual numbers at a touch, any other one typed. */
+/** The usual numbers at a touch; any other one is typed. */
 function Cylinders({ wanted, put }: PartProps) {
-  const [other, setOther] = useState("");
+  const [other, setOther] = useState<string | null>(null);
   return (
     <div className="flex flex-wrap items-end gap-2">
       <Choice
         legend="Cylinders"
-        options={USUAL.map((n) => [n, String(n)])}
-        value={other === "" ? wanted.cylinders : 0}
+        options={[...USUAL.map((n): [number, string] => [n, String(n)]), [0, "other"]]}
+        value={other === null ? wanted.cylinders : 0}
         pick={(cylinders) => {
-          setOther("");
-          put({ cylinders });
+          setOther(cylinders === 0 ? "" : null);
+          if (cylinders > 0) put({ cylinders });
         }}
       />
-      <label className="w-24">
-        <span className="label">or 1 to 16</span>
-        <input
-          className="field"
-          inputMode="numeric"
-          pattern="[1-9]|1[0-6]"
-          value={other}
-          onChange={(e) => {
-            setOther(e.target.value);
-            put({ cylinders: Number(e.target.value) || 4 });
-          }}
-        />
-      </label>
+      {other !== null && (
+        <label className="w-24">
+          <span className="label">1 to 16</span>
+          <input
+            className="field"
+            inputMode="numeric"
+            required
+            pattern="[1-9]|1[0-6]"
+            value={other}
+            onChange={(e) => {
+              setOther(e.target.value);
+              put({ cylinders: Number(e.target.value) || 4 });
+            }}
+          />
+        </label>
+      )}
     </div>
   );
 }

@@ -22,13 +22,19 @@ function useTrace(sheet: SheetView, which: number | null) {
   });
 }
 
-/** A file can be dropped anywhere on it. */
-function DropPlace({ take, children }: { take: (file: File) => void; children: ReactNode }) {
+interface DropProps {
+  empty: boolean;
+  take: (file: File) => void;
+  children: ReactNode;
+}
+
+/** A file can be dropped anywhere on it; with nothing in it it is no part of a printed page. */
+function DropPlace({ empty, take, children }: DropProps) {
   const [over, setOver] = useState(false);
   return (
     <section
       aria-label="Trace"
-      className={`mt-3 rounded-lg border border-hair bg-sheet p-3 ${over ? "outline-3 outline-chalk" : ""}`}
+      className={`mt-3 rounded-lg border border-hair bg-sheet p-3 ${empty ? "off-paper" : ""} ${over ? "outline-3 outline-chalk" : ""}`}
       onDragOver={(e) => {
         e.preventDefault();
         setOver(true);
@@ -52,7 +58,7 @@ export function TraceSlot({ sheet }: { sheet: SheetView }) {
   const trace = useTrace(sheet, which);
   const words = sheet.traced?.words ?? "";
   return (
-    <DropPlace take={(file) => setIntake({ file })}>
+    <DropPlace empty={!trace.data} take={(file) => setIntake({ file })}>
       {!trace.data && (
         <p className="text-soft">
           {words}, or drop its CSV here: any names of columns, units in the first line.
