@@ -317,10 +317,11 @@ def test_a_repeat_is_taken_as_the_one_before_and_says_what_it_comes_after(desk: 
         "pressure_drop", ["4"], "after_cleaning"
     )  # fmt: skip
     body = {"request_id": new_id(), "kind": repeat["kind"], "when": repeat["when"],
-            "because": repeat["reason"]}  # fmt: skip
+            "because": repeat["reason"], "injectors": repeat["injectors"]}  # fmt: skip
     second = desk.client.post(f"/api/jobs/{sheet['job_number']}/sheets", json=body).json()
     assert (second["again"]["words"], second["again"]["reason"]) == ("2nd", "after cleaning")
     assert second["carried"] == ""
+    assert [r["injector"] for r in second["rows"] if not r["spared"]] == ["4"]
     for _ in range(2):
         desk.type(second, "4", "50 26")
     there = sheet_of(desk, second)

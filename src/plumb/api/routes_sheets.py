@@ -115,7 +115,9 @@ def change_sheet(
 def new_sheet(number: str, wanted: NewSheetIn, store: Store, shop: Shop) -> SheetView:
     """A new, empty sheet of any kind that this fuel system has."""
     gauge = None if wanted.gauge is None else gauge_of(wanted.gauge)
-    given = new_sheets.Wanted(**{**wanted.model_dump(), "gauge": gauge})
+    given = new_sheets.Wanted(
+        **{**wanted.model_dump(), "gauge": gauge, "injectors": tuple(wanted.injectors)}
+    )
     return new_sheets.new_sheet(store, number, given, shop.thresholds())
 
 

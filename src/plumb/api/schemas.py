@@ -112,6 +112,7 @@ class NewSheetIn(Body):
     gauge: GaugeIn | None = None
     when: Literal["", "before_cleaning", "after_cleaning"] = ""
     because: Annotated[str, Field(max_length=120)] = ""
+    injectors: list[Label] = Field([], max_length=MOST_INJECTORS)
 
 
 class NewJobIn(Body):

@@ -1399,6 +1399,11 @@ export interface components {
              * @default
              */
             because: string;
+            /**
+             * Injectors
+             * @default []
+             */
+            injectors: string[];
         };
         /**
          * NextView
@@ -1748,7 +1753,8 @@ export interface components {
          * @description One row of a sheet: an injector, or a state of the engine on the supply sheet.
          *
          *     ``cells`` are the figures under the sheet's columns; ``at`` and ``u_at`` say where the bob hangs
-         *     on the sheet's scale; ``settled`` fills it; ``tone`` is low, high, open or empty.  ``raw`` counts
+         *     on the sheet's scale; ``settled`` fills it; ``tone`` is low, high, open or empty.  ``spared``: a repeat is for
+         *     others, and does not ask for this one.  ``raw`` counts
          *     bursts whose fuel no run of the engine has burnt yet.
          *
          *     ``readings`` are the newest few, oldest of them first; ``count`` says how many there are in all,
@@ -1791,8 +1797,8 @@ export interface components {
             settled: boolean;
             /** Agrees */
             agrees: boolean;
-            /** Carried */
-            carried: boolean;
+            /** Spared */
+            spared: boolean;
             /** Passes To Settle */
             passes_to_settle: number | null;
             /** Because */

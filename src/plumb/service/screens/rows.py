@@ -111,6 +111,12 @@ def passes_of(whole: WholeSheet, row: str, unit: str) -> list[ReadingView] | Non
     return [reading_view(r, unit, step, whole.sheet.unit, length) for r in mine]
 
 
+def _spared(whole: WholeSheet, label: str) -> bool:
+    """Whether a repeat was begun for others."""
+    wanted = ((whole.sheet.extras or {}).get("sheet") or {}).get("x-for") or []
+    return bool(wanted) and label not in wanted
+
+
 def _row(
     finding: Finding,
     injector: InjectorRecord | None,
@@ -146,7 +152,7 @@ def _row(
         u_at=u_at,
         settled=finding.state in _SETTLED,
         agrees=finding.agrees,
-        carried=finding.carried != "",
+        spared=not mine and _spared(whole, finding.injector),
         passes_to_settle=finding.passes_to_settle,
         because=kind.because(finding, result, unit),
         **made,

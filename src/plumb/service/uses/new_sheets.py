@@ -29,13 +29,17 @@ COARSEST_KPA: Final = 20.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Wanted:
-    """A sheet to begin: its kind and gauge; ``when`` and ``because`` say what a repeat comes after."""
+    """A sheet to begin: its kind and gauge.
+
+    ``when`` and ``because`` say what a repeat comes after, ``injectors`` whom it is for (none: all).
+    """
 
     request_id: str
     kind: str
     gauge: Gauge | None = None
     when: str = ""
     because: str = ""
+    injectors: tuple[str, ...] = ()
 
 
 def start_sheet(
@@ -70,7 +74,7 @@ def start_sheet(
     data |= filled(set=_set_to_read(connection, job, code))
     data |= {name: [] for name in ("readings",) if name in fields}
     data |= {"when": wanted.when} if wanted.when and "when" in fields else {}
-    data |= {"x-because": wanted.because} if wanted.because else {}
+    data |= filled(**{"x-because": wanted.because, "x-for": list(wanted.injectors)})
     values = sheet_columns(checked(data), job.id, vehicle.id)
     return store.add_sheet(connection, {**values, "request_id": wanted.request_id})
 

@@ -187,7 +187,8 @@ class RowView:
     """One row of a sheet: an injector, or a state of the engine on the supply sheet.
 
     ``cells`` are the figures under the sheet's columns; ``at`` and ``u_at`` say where the bob hangs
-    on the sheet's scale; ``settled`` fills it; ``tone`` is low, high, open or empty.  ``raw`` counts
+    on the sheet's scale; ``settled`` fills it; ``tone`` is low, high, open or empty.  ``spared``: a repeat is for
+    others, and does not ask for this one.  ``raw`` counts
     bursts whose fuel no run of the engine has burnt yet.
 
     ``readings`` are the newest few, oldest of them first; ``count`` says how many there are in all,
@@ -212,7 +213,7 @@ class RowView:
     u_at: float | None
     settled: bool
     agrees: bool
-    carried: bool
+    spared: bool
     passes_to_settle: int | None
     because: str
     raw: int

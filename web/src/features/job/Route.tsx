@@ -21,6 +21,8 @@ interface Wanted {
   /** What a repeat comes after. */
   when?: string;
   because?: string;
+  /** Whom it is for; none: all of them. */
+  injectors?: string[];
 }
 
 /** Begin a sheet of a kind on a job, and go there. */
@@ -28,7 +30,7 @@ export function useBegin(job: JobView) {
   const navigate = useNavigate();
   const [requestId, setRequestId] = useState(() => crypto.randomUUID());
   return useMutation({
-    mutationFn: ({ kind, when = "", because = "" }: Wanted) =>
+    mutationFn: ({ kind, when = "", because = "", injectors = [] }: Wanted) =>
       got(
         api.POST("/api/jobs/{number}/sheets", {
           params: { path: { number: job.number } },
@@ -37,6 +39,7 @@ export function useBegin(job: JobView) {
             kind: kind as Kind,
             when: when as "",
             because: because.slice(0, 120),
+            injectors,
           },
         }),
       ),
@@ -52,7 +55,7 @@ export function useBegin(job: JobView) {
 /** The repeat that the verdict asks for, on the first injector that it is for. */
 export function repeating(repeat: NonNullable<JobView["repeat"]>): Wanted {
   const { kind, when, reason, injectors } = repeat;
-  return { kind, when, because: reason, at: injectors[0] ?? "" };
+  return { kind, when, because: reason, injectors, at: injectors[0] ?? "" };
 }
 
 export function RouteLine({ job, here }: Props) {

@@ -126,3 +126,11 @@ test("a waiting reading that was taken back no longer shows", () => {
   expect(waitingFor(2, [waits("1")])).toHaveLength(0);
   expect(waitingFor(1, [waits("1"), back])).toHaveLength(0);
 });
+
+test("a repeat for one injector goes on with that one", () => {
+  const spared = (injector: string) => ({ ...row(injector), spared: true });
+  const s = sheet([spared("3"), row("4"), spared("5")] as never);
+  expect(standing(s, [])).toEqual({ injector: "4", repeat: false });
+  expect(nextOpen(s, [waits("4")], "4")).toBeNull();
+  expect(standing(s, [waits("4")], "4")).toEqual({ injector: "4", repeat: true });
+});

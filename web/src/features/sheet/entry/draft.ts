@@ -86,7 +86,7 @@ function unseated(row: RowView, waiting: WaitingReading[]): boolean {
 function measured(sheet: SheetView, row: RowView, waiting: WaitingReading[]): boolean {
   if (sheet.entry.shape === "stroke") return stroked(sheet, row, waiting);
   const here = row.count > 0 || waiting.some((w) => w.reading.injector === row.injector);
-  return here || row.carried;
+  return here || row.spared;
 }
 
 /** The rows in reach order, round the end, beginning behind `after`; from the first where it is none. */
@@ -112,8 +112,8 @@ export function nextOpen(
 
 /** The row whose turn it is when all have a reading: the fewest passes first, in reach order. */
 function nextPass(sheet: SheetView, waiting: WaitingReading[], last: string): RowView | undefined {
-  // A repeat goes on with those that it reads, not with those whose figures were carried over.
-  const round = roundFrom(sheet, last).filter((r) => !r.carried);
+  // A repeat goes on with those that it is for.
+  const round = roundFrom(sheet, last).filter((r) => !r.spared);
   const fewest = Math.min(...round.map((r) => passNumber(r, waiting)));
   return round.find((r) => passNumber(r, waiting) === fewest);
 }
