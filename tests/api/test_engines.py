@@ -332,5 +332,7 @@ def test_a_repeat_is_taken_as_the_one_before_and_says_what_it_comes_after(desk: 
     job = job_of(desk, sheet)
     assert {r["condition"] for r in job["verdict"]["rows"]} == {"sound"}
     assert job["next"] is None or job["next"]["kind"] != "pressure_drop"
+    assert ("more to measure" in job["verdict"]["sub"]) == (job["next"] is not None)
     knots = [k for k in job["route"] if k["kind"] == "pressure_drop"]
+    assert [k["state"] for k in knots] == ["done", "done"]
     assert [k["again"] and k["again"]["number"] for k in knots] == [None, 2]

@@ -168,8 +168,10 @@ def _there(
 ) -> KnotView:
     """A sheet that is there; one that was opened and set aside before anything was noted is aside."""
     step = result.next_step
-    asked = step is not None and step.kind == whole.sheet.kind
-    waits = SCREEN_KINDS[sheet.kind].waits(sheet)
+    # What an older sheet still asked for is settled by the one that repeats it.
+    speaks = whole.sheet.key in result.speaking().values()
+    asked = speaks and step is not None and step.kind == whole.sheet.kind
+    waits = speaks and SCREEN_KINDS[sheet.kind].waits(sheet)
     state = "now" if not sheet.begun or waits or asked else "done"
     if not sheet.begun and sheet.kind in aside:
         state = "aside"
@@ -273,7 +275,9 @@ def _sub(sheets: list[WholeSheet], result: JobResult) -> str:
     open_ = sum(1 for _, v in result.verdicts if v.condition == "not_settled")
     begun = sum(1 for _, r in result.sheets if r.begun)
     # A repeat that a sheet still asks for is not done either, though nobody hangs in doubt.
-    more = result.next_step or any(SCREEN_KINDS[r.kind].waits(r) for _, r in result.sheets)
+    more = result.next_step or any(
+        SCREEN_KINDS[r.kind].waits(r) for _, r in newest(result.sheets).values()
+    )
     done = "more to measure" if more else "nothing left unsettled"
     left = f"{open_} not settled" if open_ else done
     sheets_ = f"{begun} sheet{'s' * (begun != 1)}"
