@@ -211,3 +211,18 @@ def test_what_was_ruled_out_and_what_is_only_assumed() -> None:
     assert assumed(job) == ()
     running = weigh(4, drop([26, 33, 26, 26], kind=RUNNING.code))
     assert "compression of its cylinder (2)" in assumed(running)
+
+
+@pytest.mark.parametrize(
+    ("facts", "row"),
+    [
+        ("hold_good hold_small_leak tip_weeps", "leaks at the tip"),
+        ("hold_good hold_small_leak tip_drips", "leaks at the tip"),
+        ("hold_good hold_tight tip_weeps", "tip weeps"),
+        ("hold_good hold_tight tip_drips", "contradiction"),
+        ("hold_good tip_drips", "leaks at the tip"),
+    ],
+)
+def test_a_wet_tip_contradicts_only_a_rail_that_is_tight(facts: str, row: str) -> None:
+    """A slow leak at a tip lies inside a hold's limit."""
+    assert judge(frozenset(facts.split())).row == row

@@ -33,7 +33,12 @@ SCREENS: dict[str, Callable[[Bench], object]] = {
     "rule": lambda b: b.go("/jobs/301").page.get_by_role("button", name="Rule ").first.click(),
     "working": lambda b: b.go("/jobs/301").page.get_by_role(
         "button", name="How it was worked out").click(),
-    "feeds": lambda b: b.go("/jobs/301").page.get_by_role("button", name="Banks and feeds").click(),
+    "engine": lambda b: b.go("/jobs/301").page.get_by_role(
+        "button", name="Vehicle and engine").click(),
+    "complaint": lambda b: b.go("/jobs/301").page.get_by_role(
+        "button", name="Complaint and codes").click(),
+    "keys of today": lambda b: ready(b.go()).press("?"),
+    "keys of a verdict": lambda b: b.go("/jobs/311/verdict").press("?"),
     "walk-round": lambda b: b.go("/jobs/311/w"),
     "supply": lambda b: b.go("/jobs/311/p"),
     "supply without pump": lambda b: b.go("/jobs/319/p"),

@@ -68,7 +68,7 @@ def test_a_whole_mechanical_job_by_keyboard(make_bench: MakeBench) -> None:
     heading(bench, "Walk-round")
     expect(bench.page.get_by_text("Vacuum hose")).to_have_count(0)
     focus_choice(bench, "white smoke")
-    focus_choice(bench, "all home")
+    expect(bench.page.get_by_text("Connectors and clips")).to_have_count(0)
     bench.says("Next: Cranking balance")
     go_there(bench)
     heading(bench, "Cranking balance")

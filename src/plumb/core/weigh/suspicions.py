@@ -148,9 +148,9 @@ CONTRADICTIONS: Final = (
         text="in plumb with the engine off, but not while it runs", again=1,
     ),
     Contradiction(
-        name="the rail holds, but a tip drips",
-        needs=_any("hold_good", "tip_drips tip_pours"),
-        text="the rail holds its pressure, and yet this tip drips",
+        name="the rail is tight, but a tip drips",
+        needs=_any("hold_tight", "tip_drips tip_pours"),
+        text="the rail loses less than a drip would take, and yet this tip drips",
     ),
     Contradiction(
         name="the board clears what drips",

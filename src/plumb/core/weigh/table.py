@@ -79,7 +79,7 @@ TABLE: Final = (
     ),
     VerdictRow(
         name="leaks at the tip",
-        needs=_facts("tip_drips tip_weeps", "drop_high running_high hold_lost tip_drips"),
+        needs=_facts("tip_drips tip_weeps", "drop_high running_high hold_lost hold_small_leak tip_drips"),
         condition="leaks_at_tip", action="replace",
         because="its tip is wet under pressure, and the rail or its drop shows it",
     ),

@@ -78,7 +78,7 @@ export default function ShelfPage() {
         />
         <Entries {...entries} title="Layouts" what="layout" text={seatsTold} />
         <p className="text-sm text-soft">
-          A layout is kept from a job: Banks and feeds, then Keep as a layout.
+          A layout is kept from a job: Vehicle and engine, then Keep as a layout.
         </p>
       </main>
       <Editor open={open} onClose={() => setOpen(null)} />

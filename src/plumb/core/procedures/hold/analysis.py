@@ -33,6 +33,9 @@ COLLAPSE_S: Final = 10.0
 """Less than a fifth left within 10 s is a collapse; common practice, no source."""
 DUE: Final = {"low": (0.0, 10.0, 60.0, 300.0, 600.0, 1200.0), "high": (0.0, 10.0, 60.0)}
 """When a reading is asked for, s; common practice, no source."""
+DRIP_KPA: Final = 8.0
+"""A tip that drips takes at least so much from a rail in a minute: one drop in ten seconds, where the
+hoses give 0.05 ml a psi, is five times that; common practice, no source."""
 _COVER: Final = 0.95
 _Z: Final = float(ndtri(0.5 + _COVER / 2.0))
 MOST_POINTS: Final = 500
@@ -147,6 +150,30 @@ class HoldResult:
     def passed(self) -> bool:
         """It holds."""
         return self.state is State.IN_PLUMB
+
+    @property
+    def lost_a_minute(self) -> tuple[float, float, float]:
+        """What it loses in a minute at first, kPa: most likely, at least, at most; noughts where unknown.
+
+        By the root law dp/dt = 2 sqrt(p) k.
+        """
+        line = self.leak_line
+        if line is None or not self.sheet.series:
+            return 0.0, 0.0, 0.0
+        start = next((p for t, p in sorted(self.sheet.series) if t >= line.start_s), 0.0)
+        rate = 120.0 * math.sqrt(max(start, 0.0))
+        return rate * line.k, rate * line.low, rate * line.high
+
+    @property
+    def small_leak(self) -> bool:
+        """It holds by its limits, and yet loses more than the gauge could misread."""
+        return self.passed and not self.rising and self.lost_a_minute[1] > 0.0
+
+    @property
+    def tight(self) -> bool:
+        """What it may lose at most is less than a tip that drips would take."""
+        known = self.leak_line is not None and not self.soaked
+        return self.passed and known and self.lost_a_minute[2] < DRIP_KPA
 
     def due_after(self, seconds: float) -> float | None:
         """When the next reading is due after so many seconds; None once all were asked for."""

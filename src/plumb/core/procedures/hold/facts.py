@@ -12,6 +12,8 @@ MAKES: Final = {
     "hold_collapsed": "the pressure is gone within seconds",
     "hold_lost": "the rail does not hold",
     "hold_good": "the rail holds",
+    "hold_small_leak": "the rail holds by its limits, and yet loses a little",
+    "hold_tight": "the rail loses less than a tip that drips would take",
     "hold_soaks": "the pressure rose in a hot rail",
     "injectors_tight": "the board has struck out the injectors",
     **{f"source_{code}": f"the one place left: {name}" for code, name in {**LOW, **HIGH}.items()},
@@ -30,6 +32,13 @@ def facts(key: str, result: HoldResult) -> Iterator[Fact]:
         yield Fact(code="hold_lost", injector="", sheet=key, text="the rail does not hold")
     elif result.state is State.IN_PLUMB:
         yield Fact(code="hold_good", injector="", sheet=key, text="the rail holds")
+    if result.small_leak:
+        yield Fact(
+            code="hold_small_leak", injector="", sheet=key,
+            text="the rail loses a little, inside its limit",
+        )  # fmt: skip
+    if result.tight:
+        yield Fact(code="hold_tight", injector="", sheet=key)
     if result.soaked and result.state is not State.LOW:
         yield Fact(
             code="hold_soaks", injector="", sheet=key,

@@ -63,6 +63,12 @@ def notes(result: HoldResult, unit: str) -> tuple[str, ...]:
             f"The hot engine raised it to {show_pressure(result.peak[1], unit, step)} {unit}: heat "
             "soak. No leak rate is taken from the rising part."
         )
+    if result.small_leak:
+        lost = show_pressure(result.lost_a_minute[0], unit, step / 10.0)
+        made.append(
+            f"A small leak, inside the limit: about {lost} {unit} in the first minute. A hold that "
+            "passed is no proof of tight tips."
+        )
     if result.early:
         made.append("Called before its time: the whole range lies on one side of the limit.")
     if result.collapsed:
