@@ -1,9 +1,11 @@
 """An engine with one injector for all cylinders: held against what is expected, and never sent to repeat."""
 
 import math
+from dataclasses import replace
 
 import pytest
 
+from plumb.core.compare.alone import alone_without_reference
 from plumb.core.compare.rules import RULES, RuleChoice
 from plumb.core.measure.decision import State
 from plumb.core.measure.readings import Value, Window
@@ -12,7 +14,7 @@ from plumb.core.procedures.opening.analysis import OpeningSheet, Stroke
 from plumb.core.procedures.returns.analysis import ReturnSheet
 from plumb.core.weigh.job import Job, JobResult, analyse_job, analyse_sheet
 from plumb.core.weigh.words_next import step_words
-from tests.core.jobs import drop
+from tests.core.jobs import coils, drop
 
 ALONE = "alone, and nothing says what it should give"
 
@@ -31,6 +33,7 @@ def test_without_anything_expected_that_is_what_is_asked_for() -> None:
     assert (verdict.row, verdict.action) == (ALONE, "check_first")
     assert step is not None
     assert step.reason == "alone"
+    assert (step.passes, step.minutes) == (1, 1.5)
     words = step_words(step, None)
     assert words.title == "Say what it should give"
     assert "repeat" not in f"{words.title} {words.text} {verdict.because}".lower()
@@ -101,3 +104,25 @@ def test_a_nozzle_and_a_return_alone_ask_for_their_window() -> None:
     step = kind_of(returned).asks(RETURNS, analyse_sheet(returned), frozenset())
     assert step is not None
     assert step.reason == "alone"
+
+
+def test_only_a_sheet_that_compares_and_speaks_says_so() -> None:
+    """Not a coil without a window, not an older sheet than the one that knows what is expected."""
+    assert "alone" not in {f.code for f in one(coils([12.4])).facts}
+    aside = frozenset({"walk_round", "supply_pressure"})
+    both = Job(
+        injectors=("1",), set_aside=aside, fuel_system="throttle_body",
+        sheets=(("s1", drop([26.0])), ("s2", drop([26.0], passes=2, expected=24.0))),
+    )  # fmt: skip
+    result = analyse_job(both)
+    assert "alone" not in {f.code for f in result.facts}
+    assert result.verdicts[0][1].condition == "sound"
+
+
+def test_one_that_was_not_read_is_measured_first() -> None:
+    """It lacks a reading, not something to be held against."""
+    finding = analyse_sheet(drop([26.0])).findings[0]
+    assert alone_without_reference((finding,)) == ("1",)
+    assert alone_without_reference((replace(finding, passes=0),)) == ()
+    assert alone_without_reference((replace(finding, bound=True),)) == ()
+    assert alone_without_reference((finding, finding)) == ()

@@ -1,6 +1,7 @@
 """Opening pressures: strokes, windows, what a shim cannot cure, and the plan that a drawer allows."""
 
 import math
+from dataclasses import replace
 from itertools import combinations_with_replacement
 
 import numpy as np
@@ -27,6 +28,8 @@ from plumb.core.procedures.opening.shims import (
     foretold,
     learn,
     plan,
+    show_shim,
+    to_step,
     wanted_mm,
 )
 from plumb.core.weigh.job import Job, JobResult, analyse_job
@@ -360,3 +363,33 @@ def tractor(result: OpeningResult) -> JobResult:
             set_aside=aside,
         )
     )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("mm", "length", "shown"),
+    [(0.068, "mm", "0.07"), (0.061, "mm", "0.06"), (0.001, "mm", "0.01"), (0.015001, "mm", "0.02"),
+     (2.6 * MM_PER_THOU, "thou", "2.5"), (0.1 * MM_PER_THOU, "thou", "0.5"),
+     (1.8 * MM_PER_THOU, "thou", "2")],
+)  # fmt: skip
+def test_a_thickness_is_told_to_the_step_of_a_shim(mm: float, length: str, shown: str) -> None:
+    """Hundredths of a millimetre, halves of a thousandth of an inch; common practice, no source."""
+    assert show_shim(to_step(mm, length), length) == shown
+
+
+def test_what_nobody_stroked_is_asked_for_first() -> None:
+    """Two of four: the other two, by name, before anything is looked at."""
+    result = opened(strokes("1", 127, 127, 127), strokes("2", 127, 127, 127))
+    sheet = replace(result.sheet, injectors=("1", "2", "3", "4"))
+    step = tractor(analyse_opening(sheet)).next_step
+    assert step is not None
+    assert (step.reason, step.injectors) == ("not_measured", ("3", "4"))
+    known = replace(sheet, read_before=("3", "4"))
+    later = tractor(analyse_opening(known)).next_step
+    assert later is None or later.reason != "not_measured"
+
+
+def test_looking_costs_a_minute_each() -> None:
+    """One for each nozzle that was not seen; common practice, no source."""
+    step = tractor(opened(strokes("1", 127, 127), strokes("2", 127, 127))).next_step
+    assert step is not None
+    assert (step.reason, step.minutes) == ("look", 2.0)

@@ -97,6 +97,7 @@ def test_taken_in_another_way_one_neighbour_is_asked_for() -> None:
     assert dict(lone.sheets)["s2"].findings[0].state is State.NOT_JUDGED
     assert lone.next_step is not None
     assert (lone.next_step.reason, lone.next_step.injectors) == ("neighbour", ("1",))
+    assert (lone.next_step.passes, lone.next_step.minutes) == (1, 1.5)
     assert {v.condition for x, v in lone.verdicts if x != "4"} == {"sound"}
     pair = weighed(FIRST, sheet("s2", LATER, {"4": 17.0, "3": 17.5}, **other))
     assert {v.condition for _, v in pair.verdicts} == {"sound"}

@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 
 from plumb.contract import words
+from plumb.core.measure.codes import written
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.spoken import starts, words_in
 from plumb.core.procedures import BY_CODE, FUEL_SYSTEMS, kind_of, route
@@ -191,6 +192,10 @@ def test_a_rail_pressure_that_was_read_is_held_against_what_is_wanted(
     assert result.begun
     says = "".join(s.text for s in kind_of(result).headline(result, "bar"))
     assert ("while cranking" in says) == (state in {"low", "high"})
+    if wanted:
+        found = result.findings[0]
+        assert found.deviation == pytest.approx(actual / wanted - 1.0)
+        assert (found.u, found.tolerance, found.passes) == (0.01, 0.10, 1)
     if state == "low":
         assert f"{wanted - actual:.0f} bar below" in says
 
@@ -217,3 +222,15 @@ def test_a_diesel_that_gets_more_is_not_sent_to_look_at_its_burst() -> None:
             result = analyse_job(job)
             said = before_condemning(result.verdicts, job.fuel_system)
             assert not any("burst" in advice.text for advice in said)
+
+
+@pytest.mark.parametrize(
+    ("typed", "code"),
+    [(" p0304", "P0304"), ("U3fff", "U3FFF"), ("B1A2C-1F", "B1A2C-1F"), ("1-2", "1-2"),
+     ("157-18", "157-18"), ("SPN 157 FMI 18", "157-18"), ("0157.08", "157-8"),
+     ("P4304", None), ("P030", None), ("P03045", None), ("1234567-1", None), ("157-123", None),
+     ("", None)],
+)  # fmt: skip
+def test_the_form_of_a_code(typed: str, code: str | None) -> None:
+    """SAE J2012: P, B, C, U, then 0 to 3 and three hexadecimal digits; SAE J1939-73: SPN and FMI."""
+    assert written(typed) == code
