@@ -336,3 +336,18 @@ def test_a_repeat_is_taken_as_the_one_before_and_says_what_it_comes_after(desk: 
     knots = [k for k in job["route"] if k["kind"] == "pressure_drop"]
     assert [k["state"] for k in knots] == ["done", "done"]
     assert [k["again"] and k["again"]["number"] for k in knots] == [None, 2]
+
+
+def test_what_an_engine_that_does_not_start_cannot_do_is_said_on_its_route(desk: Desk) -> None:
+    """Corrections need it to idle; the others can be begun."""
+    sheet = desk.open_job(
+        4, fuel_system="common_rail", begin_with="walk_round", complaint="does not start"
+    )
+    subs = {k["kind"]: k["sub"] for k in job_of(desk, sheet)["route"]}
+    assert subs["correction"] == "needs an engine that idles"
+    assert "idles" not in subs["return_volume"] + subs["rail_pressure"]
+    begun = desk.client.post(
+        f"/api/jobs/{sheet['job_number']}/sheets",
+        json={"request_id": new_id(), "kind": "return_volume"},
+    ).json()
+    assert next(k["value"] for k in begun["knobs"] if k["name"] == "Spell").startswith("cranking")

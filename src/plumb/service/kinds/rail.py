@@ -70,9 +70,7 @@ def from_sheet(whole: WholeSheet) -> dict[str, Any]:
 def scale(_result: RailResult, _unit: str) -> ScaleView:
     """Per cent of what is wanted."""
     edge = 100.0 * BEYOND
-    return ScaleView(
-        relative=True, unit="% of wanted", centre=0.0, low=-edge, high=edge, decimals=0
-    )
+    return ScaleView(relative=True, unit="%", centre=0.0, low=-edge, high=edge, decimals=0)
 
 
 def more(_whole: WholeSheet, result: RailResult, _unit: str) -> dict[str, Any]:

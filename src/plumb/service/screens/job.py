@@ -152,7 +152,9 @@ def route(
 
 
 def _why_cold(kind: AnyKind, result: JobResult) -> str:
-    """A word on a knot that waits: cold work on a hot engine."""
+    """A word on a knot that waits: what this engine cannot do, cold work on a hot engine."""
+    if not kind.can_be_done(result.setting):
+        return "needs an engine that idles"
     if not kind.effort.cold:
         return ""
     noted = [SCREEN_KINDS[r.kind].engine_c(r) for _, r in result.sheets]

@@ -79,7 +79,7 @@ export function NextStep({ job, sheet }: Props) {
       <p className="text-sm leading-snug text-soft">
         {next.text} About {next.minutes} min.
       </p>
-      {!here && <GoOn words="Go there" busy={begin.isPending} go={go} />}
+      {(!here || again) && <GoOn words="Go there" busy={begin.isPending} go={go} />}
       <Trouble text={begin.isError ? told(begin.error) : null} />
     </div>
   );

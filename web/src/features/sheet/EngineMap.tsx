@@ -110,7 +110,7 @@ export function EngineMap({ sheet, vehicle, entry }: Props) {
           </p>
         )}
         <p className="text-soft">
-          {vehicle.name} {vehicle.registration}. Order of reach:{" "}
+          {[vehicle.name, vehicle.registration].filter(Boolean).join(" ")}. Order of reach:{" "}
           {sheet.rows.map((r) => r.injector).join(", ")}.
         </p>
         {row?.because && row.words && <Because row={row} />}
