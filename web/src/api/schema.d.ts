@@ -1907,7 +1907,8 @@ export interface components {
          * @description What the rows hang on.  ``relative``: per cent of the reference; else figures in ``unit``.
          *
          *     ``low`` and ``high`` bound the corridor, None where that side is open; ``reach`` is how far to
-         *     each side of the centre the scale goes, None where the corridor says it.
+         *     each side of the centre the scale goes, None where the corridor says it; ``gives``: its sides are
+         *     giving less and giving more.
          */
         ScaleView: {
             /** Relative */
@@ -1924,6 +1925,11 @@ export interface components {
             decimals: number;
             /** Reach */
             reach?: number | null;
+            /**
+             * Gives
+             * @default false
+             */
+            gives: boolean;
         };
         /**
          * SeatIn

@@ -17,7 +17,7 @@ export interface Hanging {
 }
 
 /** What a sheet's rows hang on, as the server says it. */
-export type Ground = components["schemas"]["ScaleView"];
+export type Ground = Omit<components["schemas"]["ScaleView"], "gives">;
 
 export interface Scale {
   ground: Ground;
@@ -339,9 +339,7 @@ export function PlumbHead({ scale }: { scale: Scale }) {
 }
 
 /** The foot of the chart: the line's own bob, and which side is which. */
-export function PlumbFoot({ scale }: { scale: Scale }) {
-  const { relative, unit, low, high } = scale.ground;
-  const gives = relative && unit === "%" && low !== null && high !== null;
+export function PlumbFoot({ gives }: { gives: boolean }) {
   return (
     <svg width="100%" height="100%" className="absolute inset-0 block" aria-hidden>
       <line x1="50%" x2="50%" y1={0} y2={12} stroke="var(--ink)" strokeWidth={1.4} />

@@ -22,7 +22,9 @@ def scale(result: DropResult, _unit: str) -> ScaleView:
     """Per cent of the reference, with the tolerance as corridor."""
     limits = [f.tolerance for f in result.findings if f.tolerance is not None]
     half = round(100.0 * (max(limits) if limits else result.tolerance), 2)
-    return ScaleView(relative=True, unit="%", centre=0.0, low=-half, high=half, decimals=0)
+    return ScaleView(
+        relative=True, unit="%", centre=0.0, low=-half, high=half, decimals=0, gives=True
+    )
 
 
 def corridor(result: DropResult) -> float:

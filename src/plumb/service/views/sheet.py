@@ -225,7 +225,8 @@ class ScaleView:
     """What the rows hang on.  ``relative``: per cent of the reference; else figures in ``unit``.
 
     ``low`` and ``high`` bound the corridor, None where that side is open; ``reach`` is how far to
-    each side of the centre the scale goes, None where the corridor says it.
+    each side of the centre the scale goes, None where the corridor says it; ``gives``: its sides are
+    giving less and giving more.
     """
 
     relative: bool
@@ -235,6 +236,7 @@ class ScaleView:
     high: float | None
     decimals: int
     reach: float | None = None
+    gives: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -92,7 +92,7 @@ export function SheetTable({ sheet, entry, onOrder, onPasses }: Props) {
           </div>
         </SortableContext>
       </DndContext>
-      {sheet.columns.length > 0 && <TableFoot sheet={sheet} scale={scale} columns={columns} />}
+      {sheet.columns.length > 0 && <TableFoot sheet={sheet} columns={columns} />}
     </div>
   );
 }
@@ -130,7 +130,7 @@ function TableHead({ sheet, scale, columns }: HeadProps) {
 }
 
 /** What the set agrees on, and the foot of the chart. */
-function TableFoot({ sheet, scale, columns }: HeadProps) {
+function TableFoot({ sheet, columns }: Omit<HeadProps, "scale">) {
   return (
     <div className={`${columns} h-12 items-start border-t border-hair text-sm text-soft`}>
       <p
@@ -145,7 +145,7 @@ function TableFoot({ sheet, scale, columns }: HeadProps) {
         )}
       </p>
       <span className="relative hidden h-full md:block">
-        <PlumbFoot scale={scale} />
+        <PlumbFoot gives={sheet.scale.gives} />
       </span>
     </div>
   );
