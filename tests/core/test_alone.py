@@ -126,3 +126,13 @@ def test_one_that_was_not_read_is_measured_first() -> None:
     assert alone_without_reference((replace(finding, passes=0),)) == ()
     assert alone_without_reference((replace(finding, bound=True),)) == ()
     assert alone_without_reference((finding, finding)) == ()
+
+
+def test_its_working_names_what_it_is_held_against() -> None:
+    """The flow that the expected drop means, and who says so."""
+    result = analyse_sheet(drop([33.0], passes=2, expected=24.0))
+    lines = {x.label: x for x in kind_of(result).working(result, "psi").shared}
+    assert "who agrees" not in lines
+    held = lines["held against"]
+    assert float(held.figure) == pytest.approx(50.0**0.5 - 26.0**0.5, abs=1e-4)
+    assert held.source == "card"

@@ -52,6 +52,8 @@ def _group(result: DropResult, unit: str) -> tuple[Line, ...]:
     flow, root = result.flow, math.sqrt(KPA_PER[unit])
     if flow.group is None or flow.reference is None:
         return ()
+    if flow.alone:
+        return (_alone(result, rounded(flow.reference / root, 4), f"\u221a{unit}"),)
     return (
         Line(
             label="who agrees",
@@ -73,6 +75,15 @@ def _group(result: DropResult, unit: str) -> tuple[Line, ...]:
             formula="\u221a(\u03a3u\u00b2) / M",
         ),
     )
+
+
+def _alone(result: DropResult, figure: str, unit: str) -> Line:
+    """What the engine's only injector is held against."""
+    expected = result.sheet.expected
+    return Line(
+        label="held against", figure=figure, unit=unit, formula="what is expected of it",
+        source=expected.source if expected is not None else "",
+    )  # fmt: skip
 
 
 def _tolerance(result: DropResult, unit: str) -> tuple[Line, ...]:
@@ -188,7 +199,9 @@ def working_of_volumes(result: DropResult, unit: str) -> Working:
     """All figures of a sheet whose quantity is what passed, a volume."""
     flow = result.flow
     shared = [step_line(result.sheet.step, unit)]
-    if flow.reference is not None:
+    if flow.reference is not None and flow.alone:
+        shared.append(_alone(result, rounded(flow.reference, 2), unit))
+    elif flow.reference is not None:
         shared += [
             Line(label="who agrees", figure=", ".join(flow.agreeing)),
             Line(label="reference", figure=rounded(flow.reference, 2), unit=unit,
