@@ -1,5 +1,6 @@
 /** Every key of the screens that have no entry line; a sheet with one tells its own. */
-import { Dialog, Kbd } from "../../ui/parts";
+import { KeyTable } from "../../ui/KeyTable";
+import { Dialog } from "../../ui/parts";
 
 const EVERYWHERE: [string, string][] = [
   ["/", "find a job"],
@@ -30,16 +31,7 @@ function keysOf(path: string): [string, string][] {
 export default function ScreenKeys({ path, close }: { path: string; close: () => void }) {
   return (
     <Dialog title="Keys" open onOpenChange={close}>
-      <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
-        {keysOf(path).map(([key, what]) => (
-          <div key={key} className="contents">
-            <dt>
-              <Kbd>{key}</Kbd>
-            </dt>
-            <dd>{what}</dd>
-          </div>
-        ))}
-      </dl>
+      <KeyTable keys={keysOf(path)} />
     </Dialog>
   );
 }

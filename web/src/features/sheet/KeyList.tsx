@@ -1,6 +1,6 @@
 /** Every key that works on a sheet. */
 import type { SheetView } from "../../api/client";
-import { Kbd } from "../../ui/parts";
+import { KeyTable } from "../../ui/KeyTable";
 import { hasSpells } from "./asks";
 import { shapeOf } from "./shapes";
 
@@ -34,16 +34,5 @@ function keysOf(sheet: SheetView): [string, string][] {
 }
 
 export default function KeyList({ sheet }: { sheet: SheetView }) {
-  return (
-    <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
-      {keysOf(sheet).map(([key, what]) => (
-        <div key={key} className="contents">
-          <dt>
-            <Kbd>{key}</Kbd>
-          </dt>
-          <dd>{what}</dd>
-        </div>
-      ))}
-    </dl>
-  );
+  return <KeyTable keys={keysOf(sheet)} />;
 }
