@@ -10,6 +10,7 @@ from plumb.api.app import make_app
 from plumb.api.settings import ROOT, Settings
 from plumb.core.procedures import FUEL_SYSTEMS
 from plumb.core.weigh.glossary import Glossary, glossary
+from plumb.core.weigh.words_verdict import care
 from plumb.jobfile.file import JobFile
 
 
@@ -50,6 +51,7 @@ def _words_on(words: Glossary) -> str:
         lines.append(f"- **{s.kind.title}**: {s.runs.care}")
         if s.stalled.care != s.runs.care:
             lines.append(f"  - where it does not start: {s.stalled.care}")
+    lines.append(f"- **Verdict**: {care(words.fuel_system)}")
     lines += [
         f"\nAn injector can be: {', '.join(words.conditions)}.",
         f"\nWhat to do with it: {', '.join(words.actions)}.",

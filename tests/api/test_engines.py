@@ -111,6 +111,7 @@ def test_humps_are_noted_by_cylinder_where_one_injector_feeds_all(desk: Desk) ->
         answer = desk.client.post(f"/api/sheets/{made['id']}/readings", json=body)
         assert answer.status_code == 200, answer.text
     assert [r["words"] for r in answer.json()["rows"]][2] == "weak hump"
+    assert answer.json()["rows"][2]["name"] == "Cylinder 3"
     row = job_of(desk, sheet)["verdict"]["rows"][0]
     assert row["condition"] == "not_the_injector"
     assert "the hump of one of its cylinders is low" in row["evidence"]

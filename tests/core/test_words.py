@@ -29,8 +29,8 @@ STRANGE = {
     "port": r"nozzles?|shims?|glow|corrections?|common rail|high-pressure|humps?|control valve",
     "throttle_body": r"nozzles?|shims?|glow|corrections?|common rail|high-pressure|humps?",
     "direct": r"nozzles?|shims?|glow|corrections?|common rail|humps?|control valve",
-    "common_rail": r"vacuum|hoses?|plugs|petrol|throttle|ignition|bursts?|nozzles?|shims?|pulsed?",
-    "mechanical_diesel": r"vacuum|hoses?|petrol|throttle|ignition|bursts?|coils?|lamps?|connectors?|"
+    "common_rail": r"lean|piston|vacuum|hoses?|plugs|petrol|throttle|ignition|bursts?|nozzles?|shims?|pulsed?",
+    "mechanical_diesel": r"lean|piston|vacuum|hoses?|petrol|throttle|ignition|bursts?|coils?|lamps?|connectors?|"
     r"plugs?|rail|control valve|regulator|feed|driver",
 }
 """Words of another fuel system; common practice, no source."""

@@ -58,6 +58,7 @@ def test_one_injector_for_all_is_asked_what_it_should_give(bench: Bench) -> None
     expect(bench.page.get_by_role("radio", name="one for all")).to_be_checked()
     bench.press("Enter")
     expect(bench.entry("first")).to_be_focused()
+    expect(bench.page.get_by_role("columnheader", name="Injector", exact=True)).to_be_visible()
     bench.burst("40 20").says("Say what it should give")
     bench.press("w")
     bench.page.get_by_label(re.compile("^Drop of one burst")).fill("20")

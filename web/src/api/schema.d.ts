@@ -2361,6 +2361,8 @@ export interface components {
             assumed: string[];
             /** Advice */
             advice: components["schemas"]["AdviceView"][];
+            /** Care */
+            care: string;
         };
         /**
          * WorkingView

@@ -18,7 +18,7 @@ from plumb.core.weigh.row import Needs, VerdictRow
 from plumb.core.weigh.suspicions import CAUSES, CONTRADICTIONS, SUSPICIONS
 from plumb.core.weigh.table import TABLE
 from plumb.core.weigh.words_next import REASONS
-from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS
+from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS, care
 
 _FOLLOWS: Final[Mapping[str, Needs]] = {
     "other_half_leaks": (frozenset({"drop_half"}), facts.WET),
@@ -70,7 +70,7 @@ class Glossary:
             *(s.kind.title for s in self.sheets),
             *(text for t in told for text in (t.how, t.measure, t.care)),
             *(word for s in self.sheets for word in s.kind.says),
-            *self.conditions, *self.actions, *(r.because for r in self.rows),
+            care(self.fuel_system), *self.conditions, *self.actions, *(r.because for r in self.rows),
             *self.causes, *self.doubts, *self.contradictions, *self.reasons,
         )  # fmt: skip
 

@@ -5,6 +5,7 @@ from typing import Final
 
 from plumb.core.measure.text import Advice, Span, be, counted, listed
 from plumb.core.measure.text import everyone as all_of
+from plumb.core.procedures.kind import PETROL
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import CAUSES, NOT_RULED_OUT, SUSPICIONS
 from plumb.core.weigh.verdict import Verdict
@@ -69,6 +70,25 @@ _DO: Final = {
 _ORDER: Final = (
     "replace", "bench_test", "clean_and_repeat", "reshim", "check_first", "repeat",
 )  # fmt: skip
+
+
+_CARE: Final = (
+    "Work from the maker’s procedure and your local rules; a licensed workshop comes before what Plumb "
+    "says. Relieve pressure, eye protection on, extinguisher at hand, no sparks near open fuel."
+)
+
+
+def care(fuel_system: str) -> str:
+    """What stands beside the verdict, whichever it is."""
+    if fuel_system in PETROL:
+        return (
+            f"{_CARE} Lean cylinders matter most on boosted and heavily loaded engines: a lean "
+            "cylinder melts its piston."
+        )
+    return (
+        f"{_CARE} Fuel at injection pressure goes through skin: never feel for a leak, any jet wound is a "
+        "hospital matter at once."
+    )
 
 
 def sentence(result: JobResult) -> tuple[Span, ...]:

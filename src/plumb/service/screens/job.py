@@ -20,6 +20,7 @@ from plumb.core.weigh.words_verdict import (
     CONDITION_WORDS,
     TONE,
     assumed,
+    care,
     one_or_all,
     ruled_out,
     sentence,
@@ -233,6 +234,7 @@ def verdict_view(
         ruled_out=[AdviceView(title=a.title, text=a.text) for a in ruled_out(result)],
         assumed=list(assumed(result)),
         advice=_advice(result),
+        care=care(result.setting.fuel_system),
     )
 
 

@@ -133,7 +133,8 @@ def _row(
     made = {"raw": 0, "nozzle": None, **screen.more_of_row(own, result)}
     return RowView(
         injector=finding.row,
-        name=screen.names.get(finding.row, ""),
+        name=screen.names.get(finding.row)
+        or ("" if finding.injector else finding.row.capitalize()),
         cylinder=injector.cylinder if injector else 0,
         bank=injector.bank if injector else "",
         feed=injector.feed if injector else "",

@@ -149,7 +149,7 @@ def _line(
         codes=list(job.codes),
         opened=job.opened_typed,
         closed=job.closed_at is not None,
-        cylinders=len(injectors),
+        cylinders=vehicle.cylinders or len({i.cylinder for i in injectors if i.cylinder}) or 1,
         fuel_system=vehicle.fuel_system,
         waits="done" if done else "now" if result.verdicts else "start",
         next_title=step_words(step, on, result.setting).title

@@ -70,6 +70,7 @@ class VerdictView:
     ruled_out: list[AdviceView]
     assumed: list[str]
     advice: list[AdviceView]
+    care: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -32,7 +32,7 @@ export default function VerdictPanel({ job }: { job: JobView }) {
           ))}
         </ul>
       )}
-      <Care text="Work from the maker’s procedure and your local rules; a licensed workshop comes before what Plumb says. Relieve pressure, eye protection on, extinguisher at hand, no sparks near open fuel. Lean cylinders matter most on boosted and heavily loaded engines: a lean cylinder melts its piston." />
+      <Care text={verdict.care} />
     </>
   );
 }

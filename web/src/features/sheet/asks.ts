@@ -8,7 +8,7 @@ export function hasSpells(sheet: SheetView): boolean {
 
 /** Whether its rows are injectors, which have an order of reach and a place on the engine. */
 export function hasInjectors(sheet: SheetView): boolean {
-  return sheet.rows.some((row) => row.cylinder > 0);
+  return sheet.rows.some((row) => row.name === "");
 }
 
 /** What a row is called over its column. */
