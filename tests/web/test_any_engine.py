@@ -137,14 +137,18 @@ def test_a_rail_pressure_is_typed_while_cranking(bench: Bench) -> None:
     bench.says("120 bar below what is wanted while cranking")
 
 
-@pytest.mark.parametrize("path", ["/", "/shelf", "/jobs/318/verdict", "/jobs/313/s1"])
+@pytest.mark.parametrize(
+    "path", ["/", "/shelf", "/jobs/318/verdict", "/jobs/311/w", "/jobs/311/h", "/jobs/311/s1"]
+)
+@pytest.mark.parametrize(("width", "height"), SIZES)
 def test_a_question_mark_tells_the_keys_on_every_screen(
-    bench: Bench, engine: Engine, path: str
+    make_bench: MakeBench, engine: Engine, width: int, height: int, path: str
 ) -> None:
     """Also where nothing is typed."""
     load.once(engine)
+    bench = make_bench(width, height)
     bench.go(path)
-    expect(bench.page.get_by_role("heading", level=1)).to_be_visible()
+    expect(bench.page.get_by_role("heading", level=1)).not_to_have_text("Opening…")
     bench.press("?")
     expect(bench.page.get_by_role("dialog", name="Keys")).to_be_visible()
     bench.press("Escape")

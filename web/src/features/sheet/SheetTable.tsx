@@ -373,7 +373,7 @@ function Reads({ row }: { row: RowView }) {
   const extra = [...new Set(marks.filter(Boolean))].join(", ");
   const counts = row.nozzle?.strokes ?? row.figures;
   const several = counts > 1 ? `mean of ${counts}` : "";
-  const raw = row.raw > 1 ? `${row.raw} bursts unburnt: run the engine` : "";
+  const raw = row.raw > 1 ? `${row.raw} bursts unburnt` : "";
   return (
     <>
       <span className={`block text-sm font-bold ${TONE_CLASS[row.tone] ?? ""}`}>{row.words}</span>

@@ -36,14 +36,19 @@ export const burst: Shape = {
       ? `Arrows choose an injector; R repeats this one. First ${then}.`
       : `Type both with a space between, then Enter. One burst per key cycle; then ${then}.`;
   },
-  keys: () => [
+  keys: (sheet) => [
     ["50 26 Enter", "first and second pressure, kept at once; 3.45bar with a unit of its own"],
     ["R", "repeat: one more pass of this injector"],
     ["X", "no response: no drop, no click"],
     ["L", "the second pressure was read late"],
     ["B", "before the figures: a buzz was heard, but no clean click"],
     ["F", "it opened only once the rail had bled down: at which pressure"],
-    ["E", "the engine ran: raw fuel is burnt, the key was turned"],
+    [
+      "E",
+      sheet.starts
+        ? "the engine ran: raw fuel is burnt, the key was turned"
+        : "the cylinders were cleared of raw fuel, the key was turned",
+    ],
   ],
   acts: ({ entry }) => {
     const { late, buzz, fires } = changes(entry);
