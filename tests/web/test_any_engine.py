@@ -138,7 +138,7 @@ def test_a_rail_pressure_is_typed_while_cranking(bench: Bench) -> None:
 
 
 @pytest.mark.parametrize(
-    "path", ["/", "/shelf", "/jobs/318/verdict", "/jobs/311/w", "/jobs/311/s1"]
+    "path", ["/", "/shelf", "/jobs/318/verdict", "/jobs/311/w", "/jobs/311/h", "/jobs/311/s1"]
 )
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_a_question_mark_tells_the_keys_on_every_screen(

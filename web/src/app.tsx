@@ -40,9 +40,12 @@ const OWN_KEYS = "section[aria-label=Entry], section[aria-label=Closed]";
 function Help() {
   const { pathname } = useLocation();
   const [open, setOpen] = useState(false);
-  useKey("?", () => {
-    if (document.querySelector(OWN_KEYS) === null) setOpen(true);
-  });
+  // Where a sheet tells its own keys this one is left to it, untouched.
+  useKey(
+    "?",
+    () => setOpen(true),
+    () => document.querySelector(OWN_KEYS) === null,
+  );
   if (!open) return null;
   return (
     <Suspense>

@@ -16,15 +16,17 @@ export function holdsFigure(at: EventTarget | null): boolean {
   return at instanceof HTMLInputElement && takesFigures(at) && at.value !== "";
 }
 
+const always = () => true;
+
 /** A letter that acts from the figure's box too: a figure has no letters, a note and a list have. */
-export function useKey(letter: string, act: () => void): void {
+export function useKey(letter: string, act: () => void, when: () => boolean = always): void {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const at = e.target instanceof HTMLElement ? e.target : null;
       if (e.key.toLowerCase() !== letter || e.repeat || e.ctrlKey || e.metaKey || e.altKey) return;
       if (at?.closest("[role=dialog], select, textarea")) return;
       if (takesText(at)) return;
-      if (holdsFigure(at)) return;
+      if (holdsFigure(at) || !when()) return;
       e.preventDefault();
       act();
     };
