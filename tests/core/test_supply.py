@@ -6,9 +6,10 @@ from plumb.core.compare.seen import SeenSheet
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.measure.readings import Seen, Window
+from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.procedures import COMMAND, TIPS, AnyKind
 from plumb.core.procedures.supply.analysis import SupplyResult, SupplySheet, analyse_supply
-from plumb.core.procedures.walk.analysis import COMPLAINTS, LEAKY, WalkSheet, analyse_walk
+from plumb.core.procedures.walk.analysis import LEAKY, WalkSheet, analyse_walk
 
 PSI = KPA_PER["psi"]
 

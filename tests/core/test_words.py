@@ -10,11 +10,10 @@ import pytest
 from plumb.contract import words
 from plumb.core.measure.codes import written
 from plumb.core.measure.decision import Thresholds
-from plumb.core.measure.spoken import starts, words_in
+from plumb.core.measure.spoken import COMPLAINTS, starts, words_in
 from plumb.core.procedures import BY_CODE, FUEL_SYSTEMS, kind_of, route
 from plumb.core.procedures.kind import Setting
 from plumb.core.procedures.rail.analysis import RailSheet, analyse_rail
-from plumb.core.procedures.walk.analysis import COMPLAINTS
 from plumb.core.weigh.glossary import can_be_told, glossary
 from plumb.core.weigh.job import Job, analyse_job
 from plumb.core.weigh.words_next import before_condemning

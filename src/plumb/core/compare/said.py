@@ -32,6 +32,22 @@ def state_in(words: Mapping[State, str], finding: Finding) -> str:
     return words.get(finding.state) or _COMMON.get(finding.state, finding.state.value)
 
 
+_HALF: Final = 0.4
+"""How likely one of a set that is split is of the bad half; common practice, no source."""
+
+
+def leaning(prefix: str, finding: Finding) -> tuple[tuple[str, float], ...]:
+    """What a row that is not settled may be, and how likely; nothing where it is settled."""
+    if finding.state is State.SPLIT:
+        out = _HALF
+    elif finding.state is State.UNSETTLED and finding.probability_out is not None:
+        out = finding.probability_out
+    else:
+        return ()
+    side = "low" if (finding.deviation or 0.0) < 0.0 else "high"
+    return ((f"{prefix}_in_plumb", 1.0 - out), (f"{prefix}_{side}", out))
+
+
 def facts_of_states(
     prefix: str, said: Mapping[str, str], key: str, findings: Iterable[Finding]
 ) -> Iterator[Fact]:
@@ -40,8 +56,9 @@ def facts_of_states(
         word = CODE_WORDS.get(f.state)
         if word is not None:
             yield Fact(
-                code=f"{prefix}_{word}", injector=f.injector, sheet=key, text=said.get(word, "")
-            )
+                code=f"{prefix}_{word}", injector=f.injector, sheet=key, text=said.get(word, ""),
+                leans=leaning(prefix, f),
+            )  # fmt: skip
 
 
 def headline_by_word(

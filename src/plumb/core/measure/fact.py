@@ -10,6 +10,7 @@ class Fact(NamedTuple):
 
     ``injector`` is empty where it belongs to the whole engine; ``camp`` numbers the halves of a set
     that is split.  What does not ``weigh`` says nothing of any injector: it only orders the work.
+    ``leans`` is what one that is not settled may be, as (code, how likely).
     """
 
     code: str
@@ -18,6 +19,7 @@ class Fact(NamedTuple):
     text: str = ""
     camp: int = 0
     weighs: bool = True
+    leans: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,6 +9,23 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import Final
 
+COMPLAINTS: Final = {
+    "rough_idle": "rough idle",
+    "misfire": "misfire",
+    "long_crank": "long crank",
+    "no_start": "no start",
+    "hard_start_cold": "hard to start cold",
+    "hard_start_hot": "hard to start hot",
+    "fuel_smell": "smell of fuel",
+    "smoke_black": "black smoke",
+    "smoke_white": "white smoke",
+    "bogs": "bogs under load",
+    "fine_above_idle": "fine above idle",
+    "surges": "surges",
+    "none": "no complaint",
+}
+"""What can be complained of: words of the job file, and how they are said."""
+
 NO_START: Final = "no_start"
 """The word of a complaint that says what cannot be done: nothing runs at idle."""
 _SPOKEN: Final = {

@@ -1,6 +1,10 @@
 """A next step: what to measure now, and why, as codes and figures."""
 
 from dataclasses import dataclass
+from typing import Final
+
+REPAIR: Final = "repair"
+"""The kind of a step that measures nothing: something is put right first."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -9,7 +13,8 @@ class NextStep:
 
     ``reason`` is a code of :data:`plumb.core.weigh.words_next.REASONS`; ``isolation`` the step to
     try on the hold sheet and ``tried`` its title; ``doubt`` what would be cleared, a code of the
-    suspicions or a sentence.
+    suspicions or a sentence.  A step of the kind ``repair`` puts a ``cause`` right; ``moves`` are the
+    faults that it would tell most of, as (code, place, share).
     """
 
     kind: str
@@ -20,3 +25,10 @@ class NextStep:
     isolation: str = ""
     tried: str = ""
     doubt: str = ""
+    cause: str = ""
+    moves: tuple[tuple[str, str, float], ...] = ()
+
+    @property
+    def repairs(self) -> bool:
+        """Whether something is to be put right before more can be learnt."""
+        return self.kind == REPAIR

@@ -12,6 +12,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from typing import Any, Final, Generic, Protocol, TypeVar
 
+from plumb.core.causes.shows import Shows
 from plumb.core.compare.alone import alone_without_reference
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact
@@ -173,11 +174,14 @@ class Kind(Generic[S, R]):
     a fuel system.
 
     What it tells: ``unit`` is the usual one, ``entry`` how readings are noted; ``makes`` its facts
-    by code, each with when it is made; ``clears`` the suspicions it is asked for to settle;
-    ``called_by`` facts that call for it, ``asks_by`` those that its own ``asks`` looks at.
+    by code, each with when it is made; ``shows`` what it would show of each fault, and how often;
+    ``clears`` the suspicions it is asked for to settle;
+    ``called_by`` facts that call for it, ``asks_by`` those that its own ``asks`` looks at; ``spoilt_by`` those under which a sheet tells
+    nothing that would hold once they are put right.
 
     What it does: ``analyse``, ``facts``, and the words: ``headline``, ``notes``, ``state`` of a row,
-    ``because``, ``under`` (the small line), ``working``; ``complains`` gives the words of the complaint.  ``asks`` is what a begun sheet still asks
+    ``because``, ``under`` (the small line), ``working``; ``complains`` gives the words of the complaint,
+    ``codes_read`` fault codes, ``runs`` says that the engine ran while it was taken.  ``asks`` is what a begun sheet still asks
     for, given the facts of the whole job; ``speaks_as`` under which name its newest sheet speaks for
     the job.  Pressures in words are in the ``unit`` that is given.
     """
@@ -202,9 +206,11 @@ class Kind(Generic[S, R]):
     unit: str = ""
     entry: Entry
     makes: Mapping[str, str]
+    shows: tuple[Shows, ...] = ()
     clears: tuple[str, ...] = ()
     called_by: frozenset[str] = frozenset()
     asks_by: frozenset[str] = frozenset()
+    spoilt_by: frozenset[str] = frozenset()
     analyse: Callable[[S, Thresholds], R]
     facts: Callable[[str, R], Iterator[Fact]]
     headline: Callable[[R, str], tuple[Span, ...]]
@@ -216,6 +222,8 @@ class Kind(Generic[S, R]):
     says: tuple[str, ...] = ()
     absent: Mapping[str, frozenset[str]] = field(default_factory=dict)
     complains: Callable[[R], tuple[str, ...]] = lambda _result: ()
+    runs: Callable[[R], bool] = lambda _result: False
+    codes_read: Callable[[R], tuple[str, ...]] = lambda _result: ()
     asks: Callable[["Kind[S, R]", R, AbstractSet[str]], NextStep | None] = _asks_nothing
     speaks_as: Callable[[R], str] = field(default=_itself)
 
@@ -242,12 +250,18 @@ class Kind(Generic[S, R]):
         return setting.starts or self.cranks or self.engine != "idle"
 
     def step(
-        self, injectors: tuple[str, ...], reason: str, *, passes: int = 1, doubt: str = ""
+        self,
+        injectors: tuple[str, ...],
+        reason: str,
+        *,
+        passes: int = 1,
+        doubt: str = "",
+        moves: tuple[tuple[str, str, float], ...] = (),
     ) -> NextStep:
         """A next step on this kind of sheet, with the minutes it takes."""
         return NextStep(
             kind=self.code, injectors=injectors, passes=passes, reason=reason, doubt=doubt,
-            minutes=self.effort.minutes(len(injectors)),
+            minutes=self.effort.minutes(len(injectors)), moves=moves,
         )  # fmt: skip
 
 

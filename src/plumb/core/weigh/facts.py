@@ -32,6 +32,27 @@ def newest(sheets: Sequence[tuple[str, Result]]) -> dict[str, tuple[str, Result]
     }
 
 
+def still_telling(sheets: Sequence[tuple[str, Result]]) -> tuple[tuple[str, Result], ...]:
+    """The sheets without those that were taken under a fault which has been put right since."""
+    return tuple(x for n, x in enumerate(sheets) if not _spoilt(n, sheets))
+
+
+def _spoilt(at: int, sheets: Sequence[tuple[str, Result]]) -> bool:
+    """Whether the sheet nearest to it that can tell showed such a fault, and the newest no more does."""
+    by = kind_of(sheets[at][1]).spoilt_by
+    if not by:
+        return False
+    shown = [
+        (n, any(f.code in by for f in kind_of(r).facts(key, r)))
+        for n, (key, r) in enumerate(sheets)
+        if r.begun and by & kind_of(r).makes.keys()
+    ]
+    if not shown or shown[-1][1]:
+        return False
+    before = [bad for n, bad in shown if n < at]
+    return before[-1] if before else shown[0][1]
+
+
 def heard(sheets: Sequence[tuple[str, Result]]) -> dict[tuple[str, str], str]:
     """Which sheet speaks for an injector, by (the name its kind speaks under, injector).
 

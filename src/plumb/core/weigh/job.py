@@ -7,13 +7,16 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from plumb.core.diagnose.case import Case
+from plumb.core.diagnose.explain import Diagnosis, diagnosis_of
+from plumb.core.diagnose.sets import weigh_faults
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact, Shares
 from plumb.core.measure.spoken import NO_START
 from plumb.core.measure.step import NextStep
-from plumb.core.procedures import Result, Sheet, kind_of, route
+from plumb.core.procedures import AnyKind, Result, Sheet, kind_of, route
 from plumb.core.procedures.kind import Setting
-from plumb.core.weigh.facts import facts_of, newest
+from plumb.core.weigh.facts import facts_of, newest, still_telling
 from plumb.core.weigh.next_job import JobSoFar, next_in_job
 from plumb.core.weigh.suspicions import CAUSES
 from plumb.core.weigh.verdict import Verdict, judge
@@ -24,7 +27,9 @@ class Job:
     """What is put in: injectors in reach order and the sheets as (id, sheet), oldest first.
 
     ``feeds`` and ``banks`` say who shares what; ``set_aside`` are kinds that will not be done,
-    ``said`` the words of the complaint as it was told, where no walk-round has noted any.
+    ``said`` the words of the complaint as it was told, where no walk-round has noted any, ``codes``
+    the fault codes.  ``cylinders`` are their numbers by injector; ``common`` how common faults are in
+    this shop, where it has learnt that.
     """
 
     injectors: tuple[str, ...]
@@ -34,13 +39,17 @@ class Job:
     banks: Mapping[str, str] = field(default_factory=dict)
     set_aside: frozenset[str] = frozenset()
     said: tuple[str, ...] = ()
+    codes: tuple[str, ...] = ()
+    cylinders: Mapping[str, int] = field(default_factory=dict)
+    common: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobResult:
     """Results by sheet id, verdicts by injector, what on the engine comes first, the next step.
 
-    ``facts`` are what the verdicts rest on; ``causes`` are (fact, words) of the engine itself.
+    ``facts`` are what the verdicts rest on; ``causes`` are (fact, words) of the engine itself;
+    ``diagnosis`` says what explains the complaint, ``alternatives`` are steps beside the next one.
     """
 
     sheets: tuple[tuple[str, Result], ...]
@@ -48,6 +57,8 @@ class JobResult:
     verdicts: tuple[tuple[str, Verdict], ...]
     causes: tuple[tuple[str, str], ...]
     next_step: NextStep | None
+    diagnosis: Diagnosis
+    alternatives: tuple[NextStep, ...] = ()
     setting: Setting = field(default_factory=Setting)
 
     def facts_about(self, injector: str) -> tuple[Fact, ...]:
@@ -71,7 +82,8 @@ def analyse_job(job: Job, thresholds: Thresholds = Thresholds()) -> JobResult:
 
 
 def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
-    """One verdict an injector from results that are there already."""
+    """One verdict an injector from results that are there already, and what explains the complaint."""
+    everything, results = results, still_telling(results)
     facts = facts_of(results, Shares(feeds=job.feeds, banks=job.banks), job.fuel_system)
     common = frozenset(f.code for f in facts if not f.injector)
     own: dict[str, set[str]] = {label: set() for label in job.injectors}
@@ -79,38 +91,69 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         if fact.injector in own:
             own[fact.injector].add(fact.code)
     said = any(f.weighs for f in facts)
-    verdicts = (
-        tuple((label, judge(common | own[label], job.fuel_system)) for label in job.injectors)
-        if said
-        else ()
-    )
-    codes = {f.code for f in facts}
+    verdicts = {
+        label: judge(common | own[label], job.fuel_system) for label in job.injectors if said
+    }
     setting = _setting(job, results)
+    weighed = weigh_faults(_case(job, results, facts))
+    conditions = {label: v.condition for label, v in verdicts.items() if v.action != "repeat"}
+    so_far = diagnosis_of(weighed, conditions, more_to_do=True)
+    steps = next_in_job(
+        JobSoFar(
+            injectors=job.injectors, results=results, verdicts=verdicts, own=own, setting=setting,
+            codes={f.code for f in facts}, route=_route(job, setting), weighed=weighed,
+            causes=so_far.causes, explained=so_far.explained == "yes",
+        )
+    )  # fmt: skip
     return JobResult(
-        sheets=results,
+        sheets=everything,
         facts=facts,
-        verdicts=verdicts,
-        causes=tuple((code, words) for code, words in CAUSES.items() if code in codes),
-        next_step=next_in_job(
-            JobSoFar(
-                injectors=job.injectors,
-                results=results,
-                verdicts=dict(verdicts),
-                codes=codes,
-                own=own,
-                route=tuple(
-                    k
-                    for k in route(job.fuel_system)
-                    if k.code not in job.set_aside and k.can_be_done(setting)
-                ),
-                setting=setting,
-            )
-        ),
+        verdicts=tuple(verdicts.items()),
+        causes=_first(facts),
+        next_step=steps[0] if steps else None,
+        alternatives=steps[1:],
+        diagnosis=so_far if steps else diagnosis_of(weighed, conditions, more_to_do=False),
         setting=setting,
     )
 
 
+def _route(job: Job, setting: Setting) -> tuple[AnyKind, ...]:
+    """The procedures of this engine as it stands that nobody set aside, in working order."""
+    return tuple(
+        k for k in route(job.fuel_system) if k.code not in job.set_aside and k.can_be_done(setting)
+    )
+
+
+def _first(facts: Sequence[Fact]) -> tuple[tuple[str, str], ...]:
+    """What on the engine comes first, as (fact, words)."""
+    codes = {f.code for f in facts}
+    return tuple((code, words) for code, words in CAUSES.items() if code in codes)
+
+
+def _case(job: Job, results: Sequence[tuple[str, Result]], facts: tuple[Fact, ...]) -> Case:
+    """What is weighed: the engine with its complaint, its codes, and everything that was seen."""
+    noted = [(kind_of(r), r) for _, r in newest(results).values()]
+    words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
+    return Case(
+        fuel_system=job.fuel_system,
+        injectors=job.injectors,
+        facts=facts,
+        words=words or None,
+        codes=tuple(
+            dict.fromkeys((*job.codes, *(c for kind, r in noted for c in kind.codes_read(r))))
+        ),
+        feeds={x: job.feeds.get(x, "") or job.banks.get(x, "") for x in job.injectors},
+        cylinders=job.cylinders,
+        common=job.common,
+    )
+
+
 def _setting(job: Job, results: Sequence[tuple[str, Result]]) -> Setting:
-    """The engine as it stands: what the walk-round noted counts, else what was told."""
-    noted = (word for _, r in newest(results).values() for word in kind_of(r).complains(r))
-    return Setting(fuel_system=job.fuel_system, starts=NO_START not in (tuple(noted) or job.said))
+    """The engine as it stands: what the walk-round noted counts, else what was told.
+
+    An engine that ran while something was measured starts, whatever was complained of before.
+    """
+    there = [(kind_of(r), r) for _, r in newest(results).values()]
+    noted = tuple(word for kind, r in there for word in kind.complains(r))
+    ran = any(kind.runs(r) for kind, r in there)
+    return Setting(fuel_system=job.fuel_system, starts=ran or NO_START not in (noted or job.said))

@@ -17,7 +17,11 @@ from plumb.core.weigh.verdict import Verdict
 REASONS: Final = {
     "not_measured": ("Measure", ""),
     "silent_once": ("Repeat", ""),
+    "woken": ("Repeat", ""),
     "unsettled": ("Repeat", ""),
+    "once_more": ("Once more", ""),
+    "worth": ("Worth its minutes", ""),
+    "repair": ("Put right first", ""),
     "edge": ("Repeat", ""),
     "disagree": ("Repeat", ""),
     "look": ("Look at them too", ""),
@@ -67,7 +71,7 @@ REASONS: Final = {
 }
 """The codes of a next step's reason, with a title and a sentence; empty ones are made from figures."""
 
-_ON_THE_BENCH: Final = frozenset({"silent_once", "unsettled", "edge", "disagree"})
+_ON_THE_BENCH: Final = frozenset({"silent_once", "woken", "unsettled", "edge", "disagree"})
 
 
 _USUAL: Final = Setting()
@@ -128,6 +132,11 @@ def _bench_words(step: NextStep, result: Result | None, setting: Setting) -> Adv
         return Advice(
             title=f"Repeat {names} on a good 12 V supply",
             text="A weak supply makes a good injector look stuck. Listen for the click.",
+        )
+    if step.reason == "woken":
+        return Advice(
+            title=f"Repeat injector{several} {names}, once",
+            text="It was silent before it answered; once more tells whether it stays awake.",
         )
     if step.reason == "disagree":
         return Advice(

@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from plumb.core.measure.spoken import words_in
-from plumb.core.procedures.walk.analysis import COMPLAINTS, KIND, WalkResult
+from plumb.core.measure.spoken import COMPLAINTS, words_in
+from plumb.core.procedures.walk.analysis import KIND, WalkResult
 from plumb.service.kinds.kind import ScreenKind
 from plumb.service.kinds.knobs import Field
 from plumb.service.views.sheet import FormView, OptionView

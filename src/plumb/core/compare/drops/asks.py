@@ -1,8 +1,8 @@
 """What a begun sheet of this sort still asks for.
 
 Order: what has no reading yet, on this sheet or on one before it; a neighbour where there is none to
-compare with; a silent injector once more, because a weak supply imitates it; one
-whose passes disagree, because that may be a slip; the injector that the fewest passes would settle.  One on the edge of the band, which no number of
+compare with; a silent injector once more, because a weak supply imitates it; one that answered only
+then; one whose passes disagree, because that may be a slip; the injector that the fewest passes would settle.  One on the edge of the band, which no number of
 passes would settle if its mean stayed, is asked for one pass at a time: means move, and on the
 detection bench that catches one bad injector in a hundred more.
 
@@ -48,6 +48,9 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     )
     if silent:
         return _step(result, silent, 1, "silent_once", minutes)
+    woken = tuple(f.injector for f in result.findings if f.answered_late and f.passes == 1)
+    if woken:
+        return _step(result, woken, 1, "woken", minutes)
     odd = tuple(
         f.injector for f in result.findings if f.state is State.INTERMITTENT and f.passes < _TELLING
     )

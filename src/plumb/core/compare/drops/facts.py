@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from plumb.core.compare.drops.sheet import Doubt, DropResult, doubt_of
+from plumb.core.compare.said import leaning
 from plumb.core.measure.decision import State
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.finding import Finding
@@ -23,10 +24,12 @@ def makes(prefix: str) -> dict[str, str]:
         f"{prefix}_split": "the set falls into halves",
         "after_cleaning": "the sheet was taken after cleaning",
         "two_passes": "read more than once",
+        "passes_agree": "read more than once, and every pass says the same",
         **{doubt.value: "no number of passes would settle it" for doubt in Doubt},
         "answered_late": "answered only after a silent burst",
         "fires_late": "opens only once the rail has bled down",
         "spray_bad": "the spray is not even",
+        "spray_even": "the spray is even",
         "neighbour_answered": "someone answered the same tester",
         "tester_weak": "the tester's supply was weak",
         "tester_good": "the tester's supply was good",
@@ -53,12 +56,18 @@ def of_drops(prefix: str, where: str, key: str, result: DropResult) -> Iterator[
         if word is None:
             continue
         yield Fact(
-            code=f"{prefix}_{word}", injector=f.injector, sheet=key, text=_flow_text(f, where)
+            code=f"{prefix}_{word}",
+            injector=f.injector,
+            sheet=key,
+            text=_flow_text(f, where),
+            leans=leaning(prefix, f),
         )
         if after and not f.carried:
             yield Fact(code="after_cleaning", injector=f.injector, sheet=key)
         if f.passes > 1:
             yield Fact(code="two_passes", injector=f.injector, sheet=key)
+            if f.state is not State.INTERMITTENT:
+                yield Fact(code="passes_agree", injector=f.injector, sheet=key, weighs=False)
         if f.answered_late:
             yield Fact(
                 code="answered_late", injector=f.injector, sheet=key,
@@ -91,7 +100,9 @@ def _of_bursts(key: str, result: DropResult) -> Iterator[Fact]:
                 code="fires_late", injector=r.injector, sheet=key,
                 text=f"opens only once the rail has bled to {rounded(r.fires_at, 0)} kPa",
             )  # fmt: skip
-        if r.spray and r.spray != "even":
+        if r.spray == "even":
+            yield Fact(code="spray_even", injector=r.injector, sheet=key, weighs=False)
+        elif r.spray:
             yield Fact(
                 code="spray_bad", injector=r.injector, sheet=key, text=f"spray {r.spray}"
             )  # fmt: skip

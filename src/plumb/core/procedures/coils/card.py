@@ -5,6 +5,7 @@ from typing import Final
 from plumb.core.procedures.cautions import LAST
 from plumb.core.procedures.coils.analysis import RESISTANCE, VOLTAGE, analyse_coils
 from plumb.core.procedures.coils.facts import MAKES_OHM, MAKES_VOLT, facts
+from plumb.core.procedures.coils.shows import SHOWS_OHM, SHOWS_VOLT
 from plumb.core.procedures.coils.words import SAYS, because, headline, notes, state, under
 from plumb.core.procedures.coils.working import working
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, petrol
@@ -24,6 +25,7 @@ COIL_RESISTANCE: Final = Kind(
     entry=Entry(shape="value", figures=("coil",), marks=frozenset({"over", "not_read"})),
     says=SAYS,
     makes=MAKES_OHM,
+    shows=SHOWS_OHM,
     clears=("coil",),
     analyse=analyse_coils,
     facts=facts,
@@ -48,6 +50,7 @@ COIL_VOLTAGE: Final = Kind(
     entry=Entry(shape="value", figures=("drop",), marks=frozenset({"over", "not_read"})),
     says=SAYS,
     makes=MAKES_VOLT,
+    shows=SHOWS_VOLT,
     clears=("coil_under_load",),
     analyse=analyse_coils,
     facts=facts,

@@ -40,7 +40,19 @@ def facts(key: str, result: CoilResult) -> Iterator[Fact]:
             unit = "V" if not ohm else "Ω at 20 °C" if result.sheet.corrects else "Ω as read"
             figure = "open" if f.value is None else f"{rounded(f.value, 2)} {unit}"
             name = "coil" if ohm else "voltage drop"
-            yield Fact(code=code, injector=f.injector, sheet=key, text=f"{name} {figure}")
+            yield Fact(
+                code=code, injector=f.injector, sheet=key, text=f"{name} {figure}",
+                leans=_leans(f, ohm=ohm),
+            )  # fmt: skip
+
+
+def _leans(finding: Finding, *, ohm: bool) -> tuple[tuple[str, float], ...]:
+    """What a coil that is not settled may be."""
+    if finding.state is not State.UNSETTLED or finding.probability_out is None:
+        return ()
+    name = "coil" if ohm else "volts"
+    out = finding.probability_out
+    return ((f"{name}_good", 1.0 - out), (f"{name}_out", out))
 
 
 def _coil_code(finding: Finding, result: CoilResult, *, ohm: bool) -> str:

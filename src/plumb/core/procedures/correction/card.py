@@ -6,6 +6,7 @@ from plumb.core.measure.spoken import NO_START
 from plumb.core.procedures.cautions import LAST, WHILE_IDLING
 from plumb.core.procedures.correction.analysis import KIND, analyse_corrections
 from plumb.core.procedures.correction.facts import MAKES, facts
+from plumb.core.procedures.correction.shows import SHOWS
 from plumb.core.procedures.correction.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.correction.working import working
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, unread
@@ -31,6 +32,8 @@ CORRECTION: Final = Kind(
     entry=Entry(shape="value", figures=("correction",), marks=frozenset({"not_read"}), signed=True),
     says=SAYS,
     makes=MAKES,
+    shows=SHOWS,
+    spoilt_by=frozenset({"rail_surges", "rail_low", "rail_high"}),
     analyse=analyse_corrections,
     facts=facts,
     headline=headline,

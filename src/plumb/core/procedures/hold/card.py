@@ -7,6 +7,7 @@ from plumb.core.procedures.hold.analysis import KIND, analyse_hold
 from plumb.core.procedures.hold.asks import asks
 from plumb.core.procedures.hold.facts import MAKES, facts
 from plumb.core.procedures.hold.isolation import HIGH, LOW
+from plumb.core.procedures.hold.shows import SHOWS
 from plumb.core.procedures.hold.words import HELD, because, headline, notes, state
 from plumb.core.procedures.hold.working import working
 from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place, Told, petrol
@@ -32,6 +33,7 @@ HOLD: Final = Kind(
     unit="psi",
     entry=Entry(shape="point", figures=("pressure",)),
     makes=MAKES,
+    shows=SHOWS,
     clears=("leak_during_the_burst",),
     called_by=frozenset({"complains_of_leak"}),
     asks_by=frozenset({"tips_looked_at", "all_tips_dry"}),

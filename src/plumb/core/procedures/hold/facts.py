@@ -6,7 +6,7 @@ from typing import Final
 from plumb.core.measure.decision import State
 from plumb.core.measure.fact import Fact
 from plumb.core.procedures.hold.analysis import HoldResult
-from plumb.core.procedures.hold.isolation import HIGH, LOW
+from plumb.core.procedures.hold.isolation import HIGH, LOW, STEPS, outcome_fact
 
 MAKES: Final = {
     "hold_collapsed": "the pressure is gone within seconds",
@@ -16,6 +16,13 @@ MAKES: Final = {
     "hold_tight": "the rail loses less than a tip that drips would take",
     "hold_soaks": "the pressure rose in a hot rail",
     "injectors_tight": "the board has struck out the injectors",
+    **{
+        fact: f"the board: {step.title}, {outcome}"
+        for rail, steps in STEPS.items()
+        for step in steps
+        for outcome in step.leaves
+        for fact in (outcome_fact(rail, step.code, outcome),)
+    },
     **{f"source_{code}": f"the one place left: {name}" for code, name in {**LOW, **HIGH}.items()},
 }
 
@@ -44,6 +51,9 @@ def facts(key: str, result: HoldResult) -> Iterator[Fact]:
             code="hold_soaks", injector="", sheet=key,
             text="the pressure rose in the hot rail: heat soak, no leak",
         )  # fmt: skip
+    for step, outcome in board.tried:
+        code = outcome_fact(result.sheet.rail, step, outcome)
+        yield Fact(code=code, injector="", sheet=key, weighs=False)
     if board.found:
         yield Fact(code=f"source_{board.found}", injector="", sheet=key)
     seats = {"low": "injectors", "high": "injector_seats"}[result.sheet.rail]

@@ -100,6 +100,11 @@ STEPS: Final[dict[str, tuple[Step, ...]]] = {
 """What each outcome leaves; minutes are common practice, no source."""
 
 
+def outcome_fact(rail: str, step: str, outcome: str) -> str:
+    """The fact that a step of the board came out so."""
+    return f"board_{rail}_{step}_{outcome}"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Struck:
     """A source that was struck out, and the first outcome that did it."""

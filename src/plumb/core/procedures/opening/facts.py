@@ -19,6 +19,8 @@ MAKES: Final = {
     "nozzle_seat_wet": "the seat wets within the hold",
     "nozzle_seat_damp": "the seat is damp after the hold",
     "nozzle_spray_bad": "the spray is bad",
+    "nozzle_seat_dry": "the seat stays dry",
+    "nozzle_sprays": "it chatters, and its spray is even",
     "nozzle_unseen": "its seat, sound or spray was not looked at",
     "nozzle_silent": "it does not chatter",
     "shim_planned": "shims are planned for it",
@@ -52,6 +54,10 @@ def facts(key: str, result: OpeningResult) -> Iterator[Fact]:
                 code="nozzle_unseen", injector=f.injector, sheet=key,
                 text=f"{listed(nozzle.unseen)} not seen yet",
             )  # fmt: skip
+        if nozzle.seat == "dry":
+            yield Fact(code="nozzle_seat_dry", injector=f.injector, sheet=key, weighs=False)
+        if nozzle.spray == "even" and nozzle.sound == "chatters":
+            yield Fact(code="nozzle_sprays", injector=f.injector, sheet=key, weighs=False)
         if nozzle.sound == "silent":
             yield Fact(
                 code="nozzle_silent", injector=f.injector, sheet=key, text="it does not chatter"

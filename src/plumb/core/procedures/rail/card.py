@@ -8,6 +8,7 @@ from plumb.core.procedures.cautions import LAST, WHILE_CRANKING
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.rail.analysis import KIND, STATES, analyse_rail
 from plumb.core.procedures.rail.facts import MAKES, facts
+from plumb.core.procedures.rail.shows import SHOWS
 from plumb.core.procedures.rail.words import because, headline, notes, state
 from plumb.core.procedures.rail.working import working
 
@@ -38,6 +39,7 @@ RAIL: Final = Kind(
     entry=Entry(shape="pair", figures=("wanted", "actual"), slots=STATES, once=True),
     clears=("rail_pressure",),
     makes=MAKES,
+    shows=SHOWS,
     says=tuple(WINDOW_WORDS.values()),
     analyse=analyse_rail,
     facts=facts,
@@ -46,4 +48,5 @@ RAIL: Final = Kind(
     state=state,
     because=because,
     working=working,
+    runs=lambda result: any(f.place in {"idle", "raised"} and f.passes for f in result.findings),
 )

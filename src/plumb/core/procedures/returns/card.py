@@ -14,6 +14,7 @@ from plumb.core.procedures.cautions import (
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, unread
 from plumb.core.procedures.returns.analysis import KIND, analyse_returns
 from plumb.core.procedures.returns.facts import MAKES, facts
+from plumb.core.procedures.returns.shows import SHOWS
 from plumb.core.procedures.returns.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.returns.working import working
 
@@ -52,6 +53,7 @@ RETURNS: Final = Kind(
     clears=("returns",),
     says=SAYS,
     makes=MAKES,
+    shows=SHOWS,
     analyse=analyse_returns,
     facts=facts,
     headline=headline,
@@ -59,5 +61,6 @@ RETURNS: Final = Kind(
     state=state,
     because=because,
     working=working,
+    runs=lambda result: result.begun and result.sheet.state == "idle",
     asks=unread,
 )

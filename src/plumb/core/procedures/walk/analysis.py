@@ -9,21 +9,6 @@ from plumb.core.procedures.kind import PETROL
 
 KIND: Final = "walk_round"
 
-COMPLAINTS: Final = {
-    "rough_idle": "rough idle",
-    "misfire": "misfire",
-    "long_crank": "long crank",
-    "no_start": "no start",
-    "hard_start_cold": "hard to start cold",
-    "hard_start_hot": "hard to start hot",
-    "fuel_smell": "smell of fuel",
-    "smoke_black": "black smoke",
-    "smoke_white": "white smoke",
-    "bogs": "bogs under load",
-    "fine_above_idle": "fine above idle",
-    "surges": "surges",
-    "none": "no complaint",
-}
 LEAKY: Final = frozenset({"long_crank", "hard_start_hot", "fuel_smell", "smoke_black"})
 """Complaints that a rail which does not hold would explain; common practice, no source."""
 

@@ -6,6 +6,7 @@ from plumb.core.procedures.cautions import JETS, JETS_OF_PIPES, LAST
 from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.walk.analysis import KIND, analyse_walk
 from plumb.core.procedures.walk.facts import MAKES, facts
+from plumb.core.procedures.walk.shows import SHOWS
 from plumb.core.procedures.walk.words import because, headline, state
 from plumb.core.procedures.walk.working import working
 
@@ -33,10 +34,13 @@ WALK: Final = Kind(
     of_engine=True,
     entry=Entry(shape="form"),
     absent={
-        "common_rail": frozenset({"hose_wet"}),
-        "mechanical_diesel": frozenset({"hose_wet", "connectors_bad"}),
+        "common_rail": frozenset({"hose_wet", "hose_dry"}),
+        "mechanical_diesel": frozenset(
+            {"hose_wet", "hose_dry", "connectors_bad", "connectors_good"}
+        ),
     },
     makes=MAKES,
+    shows=SHOWS,
     analyse=analyse_walk,
     facts=facts,
     headline=headline,
@@ -44,4 +48,5 @@ WALK: Final = Kind(
     because=because,
     working=working,
     complains=lambda result: result.sheet.complaint,
+    codes_read=lambda result: result.sheet.codes,
 )

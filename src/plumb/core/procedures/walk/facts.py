@@ -9,6 +9,8 @@ from plumb.core.procedures.walk.analysis import LEAKY, WalkResult
 MAKES: Final = {
     "hose_wet": "fuel stands in the regulator's vacuum hose",
     "connectors_bad": "connectors are loose or broken",
+    "hose_dry": "the regulator's vacuum hose is dry",
+    "connectors_good": "connectors are good",
     "complains_of_leak": "a complaint that lost pressure would explain",
     "complains_cold": "it is hard to start when cold",
 }
@@ -25,6 +27,10 @@ def facts(key: str, result: WalkResult) -> Iterator[Fact]:
         yield Fact(
             code="connectors_bad", injector="", sheet=key, text=f"connectors {sheet.connectors}"
         )
+    if sheet.hose in {"dry", "damp"} and "hose" in sheet.looked_at:
+        yield Fact(code="hose_dry", injector="", sheet=key, weighs=False)
+    if sheet.connectors == "good" and "connectors" in sheet.looked_at:
+        yield Fact(code="connectors_good", injector="", sheet=key, weighs=False)
     if set(sheet.complaint) & LEAKY:
         yield Fact(code="complains_of_leak", injector="", sheet=key)
     if "hard_start_cold" in sheet.complaint:

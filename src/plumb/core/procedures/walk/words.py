@@ -1,8 +1,9 @@
 """What the walk-round says."""
 
 from plumb.core.measure.finding import Finding
+from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.measure.text import Span, listed
-from plumb.core.procedures.walk.analysis import COMPLAINTS, WalkResult
+from plumb.core.procedures.walk.analysis import WalkResult
 
 
 def headline(result: WalkResult, _unit: str) -> tuple[Span, ...]:

@@ -1,7 +1,8 @@
 """What was noted on the walk-round, line by line."""
 
 from plumb.core.measure.lines import Line, Working
-from plumb.core.procedures.walk.analysis import COMPLAINTS, WalkResult
+from plumb.core.measure.spoken import COMPLAINTS
+from plumb.core.procedures.walk.analysis import WalkResult
 
 
 def working(result: WalkResult, _unit: str) -> Working:

@@ -1,0 +1,202 @@
+"""Which causes were found, which are only suspected, and whether they explain the complaint.
+
+What was found is what a sheet shows; a share, however high, finds nothing.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from plumb.core.causes.fault import CYLINDER, FEED, INJECTOR, OFTEN, SOMETIMES, Fault
+from plumb.core.causes.table import FAULTS
+from plumb.core.diagnose.case import Case, Seen, Shared
+from plumb.core.diagnose.sets import Weighed
+from plumb.core.measure.fact import Fact
+
+SUSPECTED: Final = 0.2
+POSSIBLE: Final = 0.02
+"""From these shares on a cause that no sheet shows is suspected, or possible."""
+_SPEAKS: Final = 1.25
+"""So many times likelier with a fault, or without it, speaks for it or against it."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cause:
+    """One cause: which fault, at which injector or feed (``""``: of the engine), and how it stands.
+
+    ``state`` is found, suspected, possible or cleared; ``share`` how likely it is.  ``because`` is the
+    fact that found it, ``told_by`` the kinds of sheet that can tell, ``speaks_for`` and
+    ``speaks_against`` what was seen, as (codes of facts, how many times likelier).
+    """
+
+    fault: Fault
+    place: str
+    state: str
+    share: float
+    outside: bool
+    because: str = ""
+    told_by: str = ""
+    speaks_for: tuple[tuple[str, float], ...] = ()
+    speaks_against: tuple[tuple[str, float], ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Diagnosis:
+    """What the complaint is, whether it is explained and by what, every cause, what lies outside.
+
+    ``explained`` is open, yes, partly, no or none; ``by_word`` are the causes found that bring each
+    word about; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
+    """
+
+    words: tuple[str, ...]
+    explained: str
+    by_word: tuple[tuple[str, tuple[Cause, ...]], ...]
+    causes: tuple[Cause, ...]
+    outside: tuple[str, ...]
+
+    @property
+    def found(self) -> tuple[Cause, ...]:
+        """The causes that a sheet shows."""
+        return tuple(c for c in self.causes if c.state == "found")
+
+
+def causes_of(weighed: Weighed, conditions: Mapping[str, str]) -> tuple[Cause, ...]:
+    """Every cause that was found or may be there, the likeliest first.
+
+    ``conditions`` are those of the verdict, by injector: what it says an injector is, it is.
+    """
+    seen = weighed.case.seen()
+    made = [c for s in weighed.shared if (c := _of_shared(weighed, s, seen))]
+    for label in weighed.case.injectors:
+        made += (
+            c for f in weighed.states if (c := _at(weighed, label, f, seen, conditions.get(label)))
+        )
+    rank = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
+    return tuple(sorted(made, key=lambda c: (rank[c.state], -c.share)))
+
+
+def _of_shared(weighed: Weighed, shared: Shared, seen: Sequence[Seen]) -> Cause | None:
+    fault, share = shared.fault, weighed.share_of(shared)
+    by = _found(fault, [f for f in weighed.case.facts if _speaks_of(f, shared)])
+    mine = [s for s in seen if shared.places is None or not s.place or s.place in shared.places]
+    return _cause(weighed.case, fault, shared.name, share, by, mine)
+
+
+def _speaks_of(fact: Fact, shared: Shared) -> bool:
+    return not fact.injector if shared.places is None else fact.injector in shared.places
+
+
+def _at(
+    weighed: Weighed, label: str, fault: Fault, seen: Sequence[Seen], condition: str | None
+) -> Cause | None:
+    share = weighed.share_at(label, fault.code)
+    facts = [f for f in weighed.case.facts if f.injector == label]
+    by: tuple[Fact, ...] = ()
+    if fault.of == INJECTOR:
+        if condition == fault.code:
+            by = tuple(f for f in facts if f.text)[:1] or (Fact("", label, ""),)
+    elif fault.code != FAULTS["command"].code or not any(_of_feed(f) for f in facts):
+        by = _found(fault, facts)
+    mine = [s for s in seen if s.place in {label, ""}]
+    return _cause(weighed.case, fault, label, share, by, mine)
+
+
+def _of_feed(fact: Fact) -> bool:
+    """A lamp that is dark together with all on its feed is the feed's."""
+    return any(fact.code in group for f in FAULTS.values() if f.of == FEED for group in f.found_by)
+
+
+def _found(fault: Fault, facts: Sequence[Fact]) -> tuple[Fact, ...]:
+    """The facts that show it, one of each group that is needed; none where one is missing."""
+    by = tuple(next((f for f in facts if f.code in g), None) for g in fault.found_by)
+    return tuple(f for f in by if f) if by and all(by) else ()
+
+
+def _cause(
+    case: Case,
+    fault: Fault,
+    place: str,
+    share: float,
+    by: tuple[Fact, ...],
+    seen: Sequence[Seen],
+) -> Cause | None:
+    speaks = sorted(
+        (("+".join(s.facts), s.speaks_for(fault.code)) for s in seen if s.facts and fault.code in s.table.rows),
+        key=lambda x: -abs(x[1] - 1.0),
+    )  # fmt: skip
+    against = tuple(x for x in speaks if x[1] < 1.0 / _SPEAKS)
+    if by:
+        state = "found"
+    elif share >= SUSPECTED:
+        state = "suspected"
+    elif share >= POSSIBLE:
+        state = "possible"
+    elif against and fault.of not in {INJECTOR, CYLINDER}:
+        state = "cleared"
+    else:
+        return None
+    return Cause(
+        fault=fault, place=place, state=state, share=share,
+        outside=case.fuel_system in fault.outside,
+        because=by[0].text if by else "", told_by=by[0].sheet if by else "",
+        speaks_for=tuple(x for x in speaks if x[1] > _SPEAKS), speaks_against=against,
+    )  # fmt: skip
+
+
+def diagnosis_of(weighed: Weighed, conditions: Mapping[str, str], *, more_to_do: bool) -> Diagnosis:
+    """The diagnosis as it stands; ``more_to_do`` says whether something is left to measure."""
+    words = tuple(w for w in weighed.case.words or () if w in _spoken_of(weighed))
+    causes = causes_of(weighed, conditions)
+    found = [c for c in causes if c.state == "found"]
+    by_word = tuple((w, tuple(c for c in found if w in c.fault.brings)) for w in words)
+    unexplained = tuple(w for w, by in by_word if not _sure(w, by))
+    outside = _outside(weighed, unexplained or words)
+    return Diagnosis(
+        words=words,
+        explained=_explained(by_word, any_found=bool(found), more_to_do=more_to_do),
+        by_word=by_word,
+        causes=causes,
+        outside=outside,
+    )
+
+
+def _spoken_of(weighed: Weighed) -> frozenset[str]:
+    """Every word that a fault of this engine brings about."""
+    faults = (*weighed.states, *(s.fault for s in weighed.shared))
+    return frozenset(word for f in faults for word in f.brings)
+
+
+def _sure(word: str, by: Sequence[Cause]) -> bool:
+    return any(c.fault.brings[word] >= OFTEN for c in by)
+
+
+def _explained(
+    by_word: Sequence[tuple[str, tuple[Cause, ...]]], *, any_found: bool, more_to_do: bool
+) -> str:
+    if not by_word and not any_found:
+        return "open" if more_to_do else "none"
+    if all(_sure(word, by) for word, by in by_word):
+        return "yes"
+    if more_to_do:
+        return "open"
+    some = any(c.fault.brings[word] >= SOMETIMES for word, by in by_word for c in by)
+    return "partly" if some else "no"
+
+
+def _outside(weighed: Weighed, words: Sequence[str]) -> tuple[str, ...]:
+    """What lies outside and could bring such a word about, of any cylinder, the likeliest first."""
+    shares = {s.fault.code: weighed.share_of(s) for s in weighed.shared if s.places is None}
+    shares |= {f.code: float(weighed.places[:, n].sum()) for n, f in enumerate(weighed.states, 1)}
+    mine = [
+        code
+        for code, share in shares.items()
+        if share >= POSSIBLE
+        and weighed.case.fuel_system in FAULTS[code].outside
+        and any(w in FAULTS[code].brings for w in words)
+    ]
+    return tuple(sorted(mine, key=lambda code: -shares[code]))
+
+
+def told_outside(codes: Sequence[str]) -> Iterator[tuple[str, str]]:
+    """What lies outside, in words, and how it is usually told."""
+    yield from ((FAULTS[code].words, FAULTS[code].told) for code in codes)

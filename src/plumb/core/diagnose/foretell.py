@@ -1,0 +1,203 @@
+"""What a procedure would tell before it is done: how many actions it can be expected to change.
+
+An action is what is done with one injector, and whether one thing of the engine is put right.  Chosen
+now, each is wrong as often as its shares say; after a procedure, as often as they say then.  The
+difference, over all that it could show, is what it is worth (expected value of information with the
+quadratic score; Raiffa and Schlaifer, 1961, chapter 4; Brier, 1950).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plumb.core.causes.fault import CYLINDER, Fault
+from plumb.core.causes.shows import Shows
+from plumb.core.diagnose.sets import Weighed
+from plumb.core.procedures import AnyKind
+
+Array = NDArray[np.float64]
+
+_HEAVIEST: Final = 80
+"""So many of the heaviest sets of the engine's faults are foretold from; the rest weighs next to nothing."""
+_ACTS_ALIKE: Final = {
+    "gives_less": "clean", "no_response": "clean", "opens_weakly": "clean", "intermittent": "clean",
+    "bad_spray": "clean", "seat_leaks": "clean",
+    "leaks_at_tip": "replace", "stuck_open": "replace", "coil_open": "replace",
+    "coil_shorted": "replace", "coil_out_of_window": "replace",
+    "gives_more": "bench", "returns_too_much": "bench",
+    "opens_early": "reshim", "opens_late": "reshim",
+}  # fmt: skip
+"""What is done with an injector that has it, so far as the next step is concerned."""
+_NOBODY_MOVES: Final = 1e-4
+"""An injector of which a procedure changes less is not worth the time it takes there."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Worth:
+    """What a procedure is worth: expected changes of actions, on whom, in how many minutes.
+
+    ``moves`` are the faults whose share it moves most, the likeliest first, as (code, place).
+    """
+
+    kind: AnyKind
+    injectors: tuple[str, ...]
+    gain: float
+    minutes: float
+    moves: tuple[tuple[str, str], ...]
+
+    @property
+    def per_minute(self) -> float:
+        """Expected changes of actions for each minute."""
+        return self.gain / self.minutes
+
+
+def foretell(weighed: Weighed, kind: AnyKind, missing: Sequence[str]) -> Worth:
+    """What a kind of sheet is worth that these injectors (or the engine) have not been read on."""
+    return Foretold(weighed).worth(kind, missing)
+
+
+class Foretold:
+    """What the procedures would tell of one engine; shares what is common to all of them."""
+
+    def __init__(self, weighed: Weighed) -> None:
+        self._weighed = weighed
+        states = weighed.states
+        outside = weighed.case.fuel_system
+        acts = [_ACTS_ALIKE.get(f.code, f.code) for f in states]
+        self._groups = [[0]] + [
+            [n for n, a in enumerate(acts, 1) if a == act] for act in dict.fromkeys(acts)
+        ]
+        self._weighs = np.array(
+            [1.0, *(0.0 if f.of == CYLINDER and outside in f.outside else 1.0 for f in states)]
+        )
+        """A fault that lies outside asks for no action of Plumb's: nothing is decided about it."""
+        self._sets = weighed.sets[:_HEAVIEST]
+        self._weights = weighed.weights[:_HEAVIEST]
+        self._of_shared = [(self._sets == i).any(axis=1) for i in range(len(weighed.shared))]
+
+    def worth(self, kind: AnyKind, missing: Sequence[str]) -> Worth:
+        """What a kind of sheet is worth; its injectors are those on whom it pays."""
+        return self.worth_of(kind.shows, kind, missing)
+
+    def worth_of(self, tables: Sequence[Shows], kind: AnyKind, missing: Sequence[str]) -> Worth:
+        """What some of its tables are worth."""
+        moves: dict[tuple[str, str], float] = {}
+        per_place = dict.fromkeys(missing, 0.0)
+        of_engine = 0.0
+        for table in tables:
+            if kind.of_engine:
+                of_engine += self._of_engine(table, moves)
+            else:
+                for label in missing:
+                    per_place[label] = max(per_place[label], self._at(table, label, moves))
+                of_engine += self._reached(table, missing, moves)
+        labels = self._chosen(kind, per_place)
+        return Worth(
+            kind=kind,
+            injectors=() if kind.of_engine else labels,
+            gain=of_engine + sum(per_place[label] for label in labels),
+            minutes=kind.effort.minutes(0 if kind.of_engine else max(1, len(labels))),
+            moves=tuple(sorted((m for m in moves if moves[m] > 0.0), key=lambda m: -moves[m])),
+        )
+
+    def _chosen(self, kind: AnyKind, per_place: dict[str, float]) -> tuple[str, ...]:
+        """Everybody, or those on whom it pays: the best share of gain for the minutes."""
+        if kind.of_engine or kind.effort.whole_set:
+            return tuple(per_place)
+        best: tuple[float, int] = (0.0, 0)
+        order = sorted(per_place, key=lambda x: -per_place[x])
+        gain = 0.0
+        for count, label in enumerate(order, 1):
+            gain += per_place[label]
+            score = gain / kind.effort.minutes(count)
+            if score > best[0] + 1e-12:
+                best = (score, count)
+        taken = {x for x in order[: best[1]] if per_place[x] > _NOBODY_MOVES}
+        return tuple(label for label in per_place if label in taken)
+
+    def _at(self, table: Shows, label: str, moves: dict[tuple[str, str], float]) -> float:
+        """The gain at one injector, by what a table would show there."""
+        share = self._weighed.places[self._weighed.case.injectors.index(label)]
+        return self._gain(share[:, None] * _rows(table, self._weighed.states), label, moves)
+
+    def _gain(self, joint: Array, label: str, moves: dict[tuple[str, str], float]) -> float:
+        """The gain at one place, from the chance of each of its states with each column."""
+        total = joint.sum(axis=0)
+        for n, fault in enumerate(self._weighed.states, 1):
+            moved = _gained(np.array([joint[n], total - joint[n]]))
+            key = (fault.code, label)
+            moves[key] = max(moves.get(key, 0.0), moved)
+        decided = joint * self._weighs[:, None]
+        return _gained(np.array([decided[g].sum(axis=0) for g in self._groups]), total)
+
+    def _reached(
+        self, table: Shows, missing: Sequence[str], moves: dict[tuple[str, str], float]
+    ) -> float:
+        """The gain about what some injectors share, by what a table would show at them."""
+        gain = 0.0
+        for mine, shared in zip(self._of_shared, self._weighed.shared, strict=True):
+            if shared.fault.code not in table.rows or shared.fault.outside:
+                continue
+            if shared.places is not None and not shared.places & set(missing):
+                continue
+            p = float(self._weights[mine].sum())
+            with_it = np.diff(
+                np.array(table.at_most("")) * table.at_most(shared.fault.code), prepend=0.0
+            )
+            moved = _gained(np.array([p * with_it, (1.0 - p) * np.array(table.sound)]))
+            key = (shared.fault.code, shared.name)
+            moves[key] = max(moves.get(key, 0.0), moved)
+            gain += moved
+        return gain
+
+    def _of_engine(self, table: Shows, moves: dict[tuple[str, str], float]) -> float:
+        """The gain about the engine and about each injector, by what a table of the engine would show."""
+        weighed = self._weighed
+        of_shared, of_states = _upto(table, weighed)
+        by_place = weighed.places @ of_states
+        upto = of_shared[self._sets].prod(axis=1) * table.at_most("")
+        together = by_place.prod(axis=0)
+        seen = np.diff(upto * together, prepend=0.0, axis=1) * self._weights[:, None]
+        total, gain = seen.sum(axis=0), 0.0
+        for mine, shared in zip(self._of_shared, weighed.shared, strict=True):
+            if shared.fault.code in table.rows and not shared.fault.outside:
+                joint = seen[mine].sum(axis=0)
+                moved = _gained(np.array([joint, total - joint]))
+                key = (shared.fault.code, shared.name)
+                moves[key] = moves.get(key, 0.0) + moved
+                gain += moved
+        if any(f.code in table.rows for f in weighed.states):
+            of_engine = (self._weights[:, None] * upto).sum(axis=0)
+            for k, label in enumerate(weighed.case.injectors):
+                others = of_engine * together / np.maximum(by_place[k], 1e-12)
+                joint = np.diff(
+                    weighed.places[k][:, None] * of_states * others, prepend=0.0, axis=1
+                )
+                gain += self._gain(np.clip(joint, 0.0, None), label, moves)
+        return gain
+
+
+def _upto(table: Shows, weighed: Weighed) -> tuple[Array, Array]:
+    """How likely so much or less is with each fault of the engine, and with each state of a place."""
+    nothing = (1.0,) * len(table.columns)
+    of_shared = np.array([*(table.at_most(s.fault.code) for s in weighed.shared), nothing])
+    return of_shared, np.array([nothing, *(table.at_most(f.code) for f in weighed.states)])
+
+
+def _rows(table: Shows, states: Sequence[Fault]) -> Array:
+    """[state, column]: the chance of each column with each state, nothing wrong first."""
+    upto = np.array([table.at_most("-"), *(table.at_most(f.code) for f in states)])
+    return np.diff(upto * table.at_most(""), prepend=0.0, axis=1)
+
+
+def _gained(joint: Array, total: Array | None = None) -> float:
+    """How much surer the action is once the columns are seen: [action, column] -> expected changes.
+
+    Acting on each action as often as it is right, one is wrong in 1 - sum of squares (Brier, 1950).
+    """
+    seen = joint.sum(axis=0) if total is None else total
+    after = float((joint**2 / np.maximum(seen, 1e-300)).sum())
+    return max(0.0, after - float((joint.sum(axis=1) ** 2).sum()))

@@ -1,0 +1,231 @@
+"""Weighing: how likely each fault is, given everything that was seen, all of it together.
+
+Every set of up to three faults of the engine is weighed with every state of every place.  What is
+seen at a place depends on that place and the engine alone; what is seen of the engine (a word of the
+complaint, a hold) can come from any of them.  Such a thing is a sum of products over the places
+(noisy-MAX: seen column c = product up to c less product up to c-1), so that all sets of places are
+summed exactly, without writing one of them down.  It agrees with the exact inference of a general
+library (the tests hold it against pyAgrum).
+
+>>> from plumb.core.diagnose.case import Case
+>>> found = weigh_faults(Case(fuel_system="port", injectors=("1", "2"), words=("fuel_smell",)))
+>>> max(found.shared, key=found.share_of).fault.code
+'outside_leak'
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import combinations
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plumb.core.causes.fault import Fault
+from plumb.core.diagnose.case import Case, Seen, Shared
+
+Array = NDArray[np.float64]
+
+_MOST_FAULTS: Final = 3
+_MOST_TERMS: Final = 128
+"""So many products are summed; what is seen beyond is weighed with the engine's own faults alone."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Weighed:
+    """How likely what is.
+
+    ``places[k, s]`` is the share of state s (0: nothing) at injector k, ``sets`` are the engine's sets
+    of faults (indices into ``shared``, padded with its length) with their ``weights``, which sum to one.
+    """
+
+    case: Case
+    states: tuple[Fault, ...]
+    shared: tuple[Shared, ...]
+    places: Array
+    sets: NDArray[np.intp]
+    weights: Array
+
+    def share_of(self, shared: Shared) -> float:
+        """The share of a fault of the engine, or of one feed."""
+        return float(self.weights[(self.sets == self.shared.index(shared)).any(axis=1)].sum())
+
+    def share_at(self, label: str, code: str) -> float:
+        """The share of a fault at an injector."""
+        state = next(n for n, f in enumerate(self.states, 1) if f.code == code)
+        return float(self.places[self.case.injectors.index(label), state])
+
+
+@lru_cache(maxsize=64)
+def _sets(count: int) -> NDArray[np.intp]:
+    """Every set of up to three of so many, padded with ``count``."""
+    rows = [
+        (*s, *([count] * (_MOST_FAULTS - n)))
+        for n in range(_MOST_FAULTS + 1)
+        for s in combinations(range(count), n)
+    ]
+    return np.array(rows, dtype=np.intp)
+
+
+def weigh_faults(case: Case) -> Weighed:
+    """The share of every fault.  Places and the engine's sets are summed over exactly."""
+    states, shared = case.states(), case.shared()
+    sets = _sets(len(shared))
+    seen = case.seen()
+    prior = np.array([case.chance(f) for f in states])
+    start = np.concatenate(([max(1e-3, 1.0 - prior.sum())], prior))
+    log_odds = np.array([case.chance(s.fault) for s in shared])
+    odds = np.append(log_odds / (1.0 - log_odds), 1.0)
+    weights = odds[sets].prod(axis=1)
+    at_places = _Places(case, states, shared, seen)
+    keys, key_of = at_places.keys(sets)
+    likely = at_places.likely(keys)
+    terms = _Terms(case, states, shared, sets)
+    for item in sorted((s for s in seen if not s.place), key=lambda s: s.table.name):
+        terms.add(item)
+    # parts[key, term, place]: the sum over the states of a place, of which a product is taken.
+    weighed = likely * start
+    parts = np.einsum("gks,ts->gtk", weighed, terms.of_states)
+    together = parts.prod(axis=2)
+    by_set = np.clip((terms.of_sets * together[key_of]).sum(axis=1), 0.0, None) * weights
+    total = by_set.sum()
+    if not total > 0.0:
+        # What was seen fits nothing of the table: all that is left is how common things are.
+        places = np.tile(start / start.sum(), (len(case.injectors), 1))
+        return _made(case, states, shared, places, sets, weights / weights.sum())
+    by_key = np.zeros((len(keys), terms.of_sets.shape[1]))
+    np.add.at(by_key, key_of, terms.of_sets * weights[:, None])
+    others = np.divide(
+        (by_key * together)[:, :, None], parts, out=np.zeros_like(parts), where=parts > 0.0
+    )
+    places = np.einsum("gtk,gks,ts->ks", others, weighed, terms.of_states) / total
+    return _made(case, states, shared, np.clip(places, 0.0, 1.0), sets, by_set / total)
+
+
+def _made(
+    case: Case,
+    states: tuple[Fault, ...],
+    shared: tuple[Shared, ...],
+    places: Array,
+    sets: NDArray[np.intp],
+    weights: Array,
+) -> Weighed:
+    """The result, its sets heaviest first."""
+    order = np.argsort(-weights, kind="stable")
+    return Weighed(
+        case=case, states=states, shared=shared, places=places, sets=sets[order],
+        weights=weights[order],
+    )  # fmt: skip
+
+
+class _Places:
+    """What was seen at the places: it hangs on their state, and on what reaches them from the engine."""
+
+    def __init__(
+        self,
+        case: Case,
+        states: Sequence[Fault],
+        shared: Sequence[Shared],
+        seen: Sequence[Seen],
+    ) -> None:
+        self._case, self._states, self._shared = case, states, shared
+        self._tables = {s.table.name: s.table for s in seen if s.place}
+        self._weights: dict[str, dict[int, tuple[float, ...]]] = {}
+        index = {label: k for k, label in enumerate(case.injectors)}
+        for item in seen:
+            if item.place:
+                self._weights.setdefault(item.table.name, {})[index[item.place]] = item.weights
+        self._reach = [
+            i
+            for i, s in enumerate(shared)
+            if any(s.fault.code in t.rows for t in self._tables.values())
+        ]
+
+    def keys(self, sets: NDArray[np.intp]) -> tuple[list[frozenset[int]], NDArray[np.intp]]:
+        """What of each set reaches a place: the different ones, and which is whose."""
+        bits = np.zeros(len(sets), dtype=np.int64)
+        for n, i in enumerate(self._reach):
+            bits |= (sets == i).any(axis=1).astype(np.int64) << n
+        found, key_of = np.unique(bits, return_inverse=True)
+        keys = [frozenset(i for n, i in enumerate(self._reach) if b >> n & 1) for b in found]
+        return keys, key_of.reshape(-1).astype(np.intp)
+
+    def likely(self, keys: list[frozenset[int]]) -> Array:
+        """[key, place, state]: how likely what was seen there is."""
+        case = self._case
+        made = np.ones((len(keys), len(case.injectors), len(self._states) + 1))
+        same: dict[tuple[str, int], int] = {}
+        for name, by_place in self._weights.items():
+            for k in by_place:
+                measures = self._tables[name].measures or name
+                same[measures, k] = same.get((measures, k), 0) + 1
+        for name, by_place in self._weights.items():
+            table = self._tables[name]
+            rows = sorted(by_place)
+            gains = np.array([_steps(by_place[k]) for k in rows]) * table.at_most("")
+            of_state = np.array([table.at_most(f) for f in ("-", *(s.code for s in self._states))])
+            reach = np.ones((len(keys), len(rows), len(table.columns)))
+            for i in self._reach:
+                shared = self._shared[i]
+                if shared.fault.code in table.rows:
+                    mine = [n for n, key in enumerate(keys) if i in key]
+                    at = [n for n, k in enumerate(rows) if _reaches(shared, case.injectors[k])]
+                    reach[np.ix_(mine, at)] *= table.at_most(shared.fault.code)
+            shown = np.clip((reach * gains) @ of_state.T, 1e-12, None)
+            times = np.array([same[table.measures or name, k] for k in rows], dtype=float)
+            # Two sheets that measure the same thing tell it once.
+            made[:, rows] *= shown ** (1.0 / times)[None, :, None]
+        return made
+
+
+def _reaches(shared: Shared, label: str) -> bool:
+    return shared.places is None or label in shared.places
+
+
+def _steps(weights: Sequence[float]) -> list[float]:
+    """The factors of "so much or less" that make up what was seen."""
+    return [w - (weights[n + 1] if n + 1 < len(weights) else 0.0) for n, w in enumerate(weights)]
+
+
+class _Terms:
+    """What was seen of the engine, as a sum of products over the places and over the engine's set."""
+
+    def __init__(
+        self,
+        case: Case,
+        states: Sequence[Fault],
+        shared: Sequence[Shared],
+        sets: NDArray[np.intp],
+    ) -> None:
+        self._codes = ["", *(f.code for f in states)]
+        self._shared, self._sets = shared, sets
+        self.of_states: Array = np.ones((1, len(self._codes)))
+        self.of_sets: Array = np.ones((len(sets), 1))
+        self._groups = case.groups()
+
+    def add(self, seen: Seen) -> None:
+        """One more thing that was seen."""
+        table = seen.table
+        rows = [table.at_most(s.fault.code) for s in self._shared]
+        of_shared = np.array([*rows, (1.0,) * len(table.columns)])
+        steps = _steps(seen.weights)
+        used = [c for c, step in enumerate(steps) if step]
+        leak = table.at_most("")
+        by_set = np.stack(
+            [steps[c] * leak[c] * of_shared[:, c][self._sets].prod(axis=1) for c in used], axis=1
+        )
+        by_state = np.array(
+            [[1.0 if not code else table.at_most(code)[c] for code in self._codes] for c in used]
+        )
+        coupled = any(code in table.rows for code in self._codes)
+        if not coupled or self.of_states.shape[0] * len(used) > _MOST_TERMS:
+            self.of_sets = self.of_sets * by_set.sum(axis=1, keepdims=True)
+            return
+        count = len(self.of_states)
+        self.of_states = (self.of_states[:, None] * by_state[None]).reshape(
+            count * len(used), len(self._codes)
+        )
+        self.of_sets = (self.of_sets[:, :, None] * by_set[:, None, :]).reshape(
+            len(self._sets), count * len(used)
+        )
