@@ -110,7 +110,8 @@ def test_no_pump_ends_the_injector_work() -> None:
     """The relay clicks but no motor is heard."""
     job = weigh(4, walk("no_start"), supply(0.0, pump="clicks_only"))
     assert {v.condition for _, v in job.verdicts} == {"not_the_injector"}
-    assert job.next_step is None
+    assert job.next_step is not None
+    assert (job.next_step.kind, job.next_step.cause) == ("repair", "pump")
     assert "pump" in "".join(s.text for s in sentence(job))
 
 

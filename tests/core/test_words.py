@@ -155,12 +155,14 @@ def test_nothing_that_needs_idle_is_proposed_where_the_engine_does_not_start() -
     )
     step = analyse_job(stalled).next_step
     assert step is not None
-    assert step.kind == "return_volume"
+    assert step.kind == "rail_pressure"
     typed = Job(
         injectors=injectors, sheets=(), fuel_system="common_rail", said=("no_start",),
         set_aside=frozenset({"supply_pressure", "walk_round"}),
     )  # fmt: skip
-    assert analyse_job(typed).next_step == step
+    again = analyse_job(typed).next_step
+    assert again is not None
+    assert again.kind == step.kind
     runs = Job(
         injectors=injectors, sheets=(("w", walk("rough_idle")),), fuel_system="common_rail",
         set_aside=frozenset({"supply_pressure"}),

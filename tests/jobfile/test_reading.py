@@ -31,7 +31,7 @@ def test_a_whole_file_is_analysed() -> None:
     assert found["sheets"][0]["agreeing"] == ["1", "2"]
     assert {r["rule"] for r in found["sheets"][0]["rules"]} >= {"flow_index", "plain_mean"}
     assert found["verdicts"][2]["action"] == "clean_and_repeat"
-    assert found["next_step"]["kind"] == "command"
+    assert found["next_step"]["kind"] == "coil_resistance"
 
 
 def test_an_empty_job_begins_outside_and_comes_to_the_whole_set() -> None:

@@ -3,13 +3,17 @@
 import math
 from typing import Any
 
+from plumb.core.causes.fault import FEED
+from plumb.core.diagnose.explain import Cause
 from plumb.core.measure.finding import Dimension, Finding
 from plumb.core.measure.quantities import kpa_per
+from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Result, kind_of
 from plumb.core.weigh.facts import newest
 from plumb.core.weigh.job import JobResult, analyse_job
 from plumb.core.weigh.suspicions import CAUSES
 from plumb.core.weigh.verdict import Verdict
+from plumb.core.weigh.words_diagnosis import because, explanation
 from plumb.core.weigh.words_next import step_words
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
@@ -97,10 +101,7 @@ def verdict_json(label: str, verdict: Verdict, result: JobResult) -> dict[str, A
     }
 
 
-def _next_json(result: JobResult, count: int) -> dict[str, Any] | None:
-    step = result.next_step
-    if step is None:
-        return None
+def _step_json(step: NextStep, result: JobResult, count: int) -> dict[str, Any]:
     there = newest(result.sheets).get(step.kind)
     advice = step_words(step, there[1] if there else None, result.setting)
     every = len(step.injectors) == count and there is None
@@ -111,6 +112,41 @@ def _next_json(result: JobResult, count: int) -> dict[str, Any] | None:
         "isolation": step.isolation or None,
         "minutes": round(step.minutes, 1),
         "because": f"{advice.title}: {advice.text}",
+        **({"cause": step.cause} if step.repairs else {}),
+    }
+
+
+def _next_json(result: JobResult, count: int) -> dict[str, Any] | None:
+    if result.next_step is None:
+        return None
+    return {
+        **_step_json(result.next_step, result, count),
+        "alternatives": [_step_json(s, result, count) for s in result.alternatives],
+    }
+
+
+def engine_json(result: JobResult) -> dict[str, Any]:
+    """What explains the complaint: every cause of the engine, of a cylinder, of an injector."""
+    diagnosis = result.diagnosis
+    return {
+        "complaint": list(diagnosis.words),
+        "explained": diagnosis.explained,
+        "says": "".join(s.text for s in explanation(diagnosis)).strip(),
+        "causes": [_cause_json(c, result) for c in diagnosis.causes],
+        "outside": list(diagnosis.outside),
+    }
+
+
+def _cause_json(cause: Cause, result: JobResult) -> dict[str, Any]:
+    place = "feed" if cause.fault.of == FEED else "injector"
+    kinds = {key: r.kind for key, r in result.sheets}
+    return {
+        "cause": cause.fault.code,
+        **({place: cause.place} if cause.place else {}),
+        "state": cause.state,
+        "share": round(cause.share, DECIMALS),
+        "because": because(cause, result),
+        "told_by": kinds.get(cause.told_by),
     }
 
 
@@ -127,6 +163,7 @@ def result_json(file: JobFile, result: JobResult) -> dict[str, Any]:
             for key, r in result.sheets
         ],
         "verdicts": [verdict_json(label, v, result) for label, v in result.verdicts],
+        "engine": engine_json(result),
         "next_step": _next_json(result, len(file.vehicle.injectors)),
     }
 

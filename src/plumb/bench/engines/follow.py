@@ -116,19 +116,7 @@ def score(
     steps: tuple[str, ...],
 ) -> Outcome:
     """Hold what was said against what is true."""
-    verdicts = dict(result.verdicts)
-    injectors_right, condemned = 0, 0
-    for k in range(engine.count):
-        verdict = verdicts.get(str(k + 1))
-        said = verdict.condition if verdict else ""
-        acted = verdict is not None and verdict.action in _CONDEMNS
-        truth = engine.truth.get(k)
-        if truth:
-            injectors_right += said in _AS_GOOD_AS[truth]
-        else:
-            blamed = acted and not ("all_clogged" in engine.causes and said == "gives_less")
-            condemned += blamed
-            injectors_right += not blamed
+    injectors_right, condemned = _injectors(engine, result)
     causes = result.diagnosis.causes
     named = {c.fault.code for c in causes if c.state == "found"} | repaired
     likely = [c.fault.code for c in causes if c.state == "suspected" and not c.outside][:1]
@@ -137,15 +125,7 @@ def score(
         c.fault.code for c in causes if c.state == "found" and not c.place
     } - engine.causes - {"supply", "regulator"}  # fmt: skip
     explained = result.diagnosis.explained
-    truly = bool(engine.truth or engine.causes)
-    if not engine.words:
-        explained_right = True
-    elif engine.outside and not truly:
-        explained_right = explained == "no"
-    elif not engine.outside:
-        explained_right = explained in {"yes", "partly"} or bool(repaired)
-    else:
-        explained_right = explained != "none"
+    explained_right = _explained(engine, explained, repaired)
     return Outcome(
         right=injectors_right == engine.count and not missed and not wrong and explained_right,
         injectors_right=injectors_right, injectors=engine.count,
@@ -155,3 +135,32 @@ def score(
         ended=result.next_step is None,
         said=f"{[(x, v.condition) for x, v in result.verdicts]} {sorted(named)} {likely} {explained}",
     )  # fmt: skip
+
+
+def _injectors(engine: Hidden, result: JobResult) -> tuple[int, int]:
+    """How many injectors are judged rightly, and how many good ones are condemned."""
+    verdicts = dict(result.verdicts)
+    right, condemned = 0, 0
+    for k in range(engine.count):
+        verdict = verdicts.get(str(k + 1))
+        said = verdict.condition if verdict else ""
+        truth = engine.truth.get(k)
+        if truth:
+            right += said in _AS_GOOD_AS[truth]
+            continue
+        acted = verdict is not None and verdict.action in _CONDEMNS
+        blamed = acted and not ("all_clogged" in engine.causes and said == "gives_less")
+        condemned += blamed
+        right += not blamed
+    return right, condemned
+
+
+def _explained(engine: Hidden, explained: str, repaired: set[str]) -> bool:
+    """Whether the complaint is said to be explained where it is, and not where it is not."""
+    if not engine.words:
+        return True
+    if not engine.outside:
+        return explained in {"yes", "partly"} or bool(repaired)
+    if engine.truth or engine.causes:
+        return explained != "none"
+    return explained == "no"

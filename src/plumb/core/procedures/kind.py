@@ -176,7 +176,7 @@ class Kind(Generic[S, R]):
     What it tells: ``unit`` is the usual one, ``entry`` how readings are noted; ``makes`` its facts
     by code, each with when it is made; ``shows`` what it would show of each fault, and how often;
     ``clears`` the suspicions it is asked for to settle;
-    ``called_by`` facts that call for it, ``asks_by`` those that its own ``asks`` looks at; ``spoilt_by`` those under which a sheet tells
+    ``asks_by`` those that its own ``asks`` looks at; ``spoilt_by`` those under which a sheet tells
     nothing that would hold once they are put right.
 
     What it does: ``analyse``, ``facts``, and the words: ``headline``, ``notes``, ``state`` of a row,
@@ -208,7 +208,6 @@ class Kind(Generic[S, R]):
     makes: Mapping[str, str]
     shows: tuple[Shows, ...] = ()
     clears: tuple[str, ...] = ()
-    called_by: frozenset[str] = frozenset()
     asks_by: frozenset[str] = frozenset()
     spoilt_by: frozenset[str] = frozenset()
     analyse: Callable[[S, Thresholds], R]

@@ -102,7 +102,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         JobSoFar(
             injectors=job.injectors, results=results, verdicts=verdicts, own=own, setting=setting,
             codes={f.code for f in facts}, route=_route(job, setting), weighed=weighed,
-            causes=so_far.causes, explained=so_far.explained == "yes",
+            causes=so_far.causes, complained=bool(so_far.words), explained=so_far.explained == "yes",
         )
     )  # fmt: skip
     return JobResult(

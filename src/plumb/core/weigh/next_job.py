@@ -43,6 +43,8 @@ _LEAST_WHEN_EXPLAINED: Final = 0.02
 """Less than this changes no action; in all, for each minute, and for each minute once the complaint is
 explained.  Chosen on the bench of hidden engines (docs/methods.md)."""
 _OTHERS: Final = 2
+_TWICE: Final = 2
+"""One that sticks every other time is missed by a single further pass as often as not."""
 AGAIN_BY: Final = "passes_agree"
 """What tables say that tell of further passes."""
 
@@ -53,7 +55,7 @@ class JobSoFar:
 
     ``codes`` are all facts of the job, ``own`` those of each injector, ``route`` the procedures
     that this engine has, as it stands, and nobody set aside, in working order.  ``causes`` are what
-    was found, ``explained`` says whether that explains every word of the complaint.
+    was found, ``complained`` says that there is a complaint, ``explained`` that this explains every word of it.
     """
 
     injectors: tuple[str, ...]
@@ -65,6 +67,7 @@ class JobSoFar:
     setting: Setting
     weighed: Weighed
     causes: tuple[Cause, ...] = ()
+    complained: bool = False
     explained: bool = False
 
     def there(self) -> dict[str, Result]:
@@ -171,7 +174,11 @@ def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
     doubts = _doubts(job, there)
     foretold = Foretold(job.weighed)
     scored: list[tuple[float, NextStep]] = []
+    compared = any(k.compares and k.code in there for k in job.route)
     for kind in job.route:
+        if compared and not job.complained and not doubts.get(kind.code):
+            # The set was compared and nobody complains: there is nothing to look for.
+            continue
         missing = tuple(x for x in job.injectors if not _done(kind, x, there))
         if not (kind.code not in there if kind.of_engine else missing):
             continue
@@ -182,7 +189,7 @@ def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
             least = _LEAST_WHEN_EXPLAINED
         if gain >= _LEAST and a_minute >= least:
             scored.append((a_minute, step))
-    if not job.explained:
+    if job.complained and not job.explained:
         scored += (
             (gain / step.minutes, step)
             for step, gain in _once_more(job, foretold, there)
@@ -206,8 +213,8 @@ def _once_more(
         )
         worth = foretold.worth_of([t for t in kind.shows if AGAIN_BY in t.facts[0]], kind, once)
         if once:
-            step = kind.step(once, "once_more", moves=_moves(job.weighed, worth))
-            yield replace(step, minutes=kind.effort.each * len(once)), worth.gain
+            step = kind.step(once, "once_more", passes=_TWICE, moves=_moves(job.weighed, worth))
+            yield replace(step, minutes=kind.effort.each * _TWICE * len(once)), worth.gain
 
 
 def _behind(job: JobSoFar, steps: list[NextStep], there: Mapping[str, Result]) -> list[NextStep]:

@@ -12,7 +12,8 @@ True
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from plumb.core.procedures import KINDS
+from plumb.core.causes.table import FAULTS
+from plumb.core.procedures import KINDS, AnyKind
 from plumb.core.weigh import facts, next_job
 from plumb.core.weigh.suspicions import CAUSES, CONTRADICTIONS, SUSPICIONS
 from plumb.core.weigh.table import TABLE
@@ -61,9 +62,18 @@ def _readers() -> Iterator[tuple[str, str]]:
     yield from ((code, "cause") for code in CAUSES)
     yield from ((code, "facts that follow") for code in facts.READS)
     yield from ((code, "next step") for code in next_job.READS)
+    for fault in FAULTS.values():
+        yield from ((code, f"finds {fault.code}") for group in fault.found_by for code in group)
     for kind in KINDS:
-        yield from ((code, f"calls for {kind.code}") for code in kind.called_by)
-        yield from ((code, f"asked by {kind.code}") for code in kind.asks_by)
-        for place in kind.places.values():
-            if place.when:
-                yield place.when, f"begins with {kind.code}"
+        yield from _readers_of(kind)
+
+
+def _readers_of(kind: AnyKind) -> Iterator[tuple[str, str]]:
+    """Pairs of a fact's code and what of a kind of sheet reads it."""
+    for table in kind.shows:
+        yield from ((code, f"shown: {table.name}") for facts in table.facts for code in facts)
+    yield from ((code, f"spoils {kind.code}") for code in kind.spoilt_by)
+    yield from ((code, f"asked by {kind.code}") for code in kind.asks_by)
+    for place in kind.places.values():
+        if place.when:
+            yield place.when, f"begins with {kind.code}"

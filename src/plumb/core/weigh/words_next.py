@@ -4,9 +4,10 @@
 'Pump before injector'
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Final
 
+from plumb.core.causes.table import FAULTS
 from plumb.core.measure.step import NextStep
 from plumb.core.measure.text import Advice, counted, listed, percent
 from plumb.core.procedures import BY_CODE, Result
@@ -64,10 +65,6 @@ REASONS: Final = {
     ),
     "contradiction": ("Two sheets contradict each other", ""),
     "doubt": ("Rule it out", ""),
-    "complaint": (
-        "The complaint may be a rail that does not hold",
-        "A long crank when hot, or a smell of fuel, is explained by lost pressure.",
-    ),
 }
 """The codes of a next step's reason, with a title and a sentence; empty ones are made from figures."""
 
@@ -81,36 +78,105 @@ def step_words(step: NextStep, result: Result | None, setting: Setting = _USUAL)
     """The next step as a title and its reason; ``result`` is the sheet it is on, where there is one."""
     if step.reason == "not_measured" or step.reason in _ON_THE_BENCH:
         return _bench_words(step, result, setting)
+    if step.repairs:
+        return _repair_words(step)
+    if step.reason in _SAID:
+        return _SAID[step.reason](step, BY_CODE[step.kind].title)
     title, text = REASONS[step.reason]
-    name = BY_CODE[step.kind].title
-    if step.reason == "isolate":
-        return Advice(title=f"{name}: {step.tried[0].lower()}{step.tried[1:]}", text=text)
-    if step.reason == "doubt":
-        doubt = NOT_RULED_OUT.get(step.doubt, step.doubt)
-        return Advice(
-            title=f"{name}{_whose(step)}",
-            text=f"Not ruled out yet: {doubt}. This sheet clears most doubts for each minute.",
-        )
-    if step.reason == "contradiction":
-        return Advice(
-            title=f"{name} again{_whose(step)}",
-            text=f"{step.doubt[0].upper()}{step.doubt[1:]}. One of the two is wrong.",
-        )
-    if step.reason == "stroke_again":
-        times = "once" if step.passes == 1 else f"{counted(step.passes)} times"
-        return Advice(title=f"Stroke {listed(step.injectors)} {times} more", text=text)
-    if step.reason == "alone":
-        return Advice(title=title, text=text)
-    if step.reason == "look":
-        return Advice(
-            title=f"Look at {listed(step.injectors)} on the pump",
-            text=f"Not seen yet: {step.doubt}. Without them no nozzle is sound.",
-        )
-    if step.reason == "left_out":
-        return Advice(title=f"{name} of {listed(step.injectors)}", text=text)
-    if step.reason == "neighbour":
-        return Advice(title=f"Measure a neighbour as well: {step.injectors[0]}", text=text)
-    return Advice(title=name, text=f"{title}. {text}")
+    return Advice(title=BY_CODE[step.kind].title, text=f"{title}. {text}")
+
+
+def _isolate(step: NextStep, name: str) -> Advice:
+    text = REASONS["isolate"][1]
+    return Advice(title=f"{name}: {step.tried[0].lower()}{step.tried[1:]}", text=text)
+
+
+def _doubt(step: NextStep, name: str) -> Advice:
+    doubt = NOT_RULED_OUT.get(step.doubt, step.doubt)
+    return Advice(
+        title=f"{name}{_whose(step)}",
+        text=f"Not ruled out yet: {doubt}. Nothing else settles more for each minute.",
+    )
+
+
+def _once_more(step: NextStep, _name: str) -> Advice:
+    return Advice(
+        title=f"Repeat {_all_or(step)} {_times(step.passes)}",
+        text="What sticks now and then shows only in further passes.",
+    )
+
+
+def _contradiction(step: NextStep, name: str) -> Advice:
+    return Advice(
+        title=f"{name} again{_whose(step)}",
+        text=f"{step.doubt[0].upper()}{step.doubt[1:]}. One of the two is wrong.",
+    )
+
+
+def _stroke_again(step: NextStep, _name: str) -> Advice:
+    return Advice(
+        title=f"Stroke {listed(step.injectors)} {_times(step.passes)} more",
+        text=REASONS["stroke_again"][1],
+    )
+
+
+def _look(step: NextStep, _name: str) -> Advice:
+    return Advice(
+        title=f"Look at {listed(step.injectors)} on the pump",
+        text=f"Not seen yet: {step.doubt}. Without them no nozzle is sound.",
+    )
+
+
+_SAID: Final[dict[str, Callable[[NextStep, str], Advice]]] = {
+    "isolate": _isolate,
+    "doubt": _doubt,
+    "worth": lambda step, name: Advice(title=f"{name}{_whose(step)}", text=_would_tell(step)),
+    "once_more": _once_more,
+    "contradiction": _contradiction,
+    "stroke_again": _stroke_again,
+    "alone": lambda _step, _name: Advice(title=REASONS["alone"][0], text=REASONS["alone"][1]),
+    "look": _look,
+    "left_out": lambda step, name: Advice(
+        title=f"{name} of {listed(step.injectors)}", text=REASONS["left_out"][1]
+    ),
+    "neighbour": lambda step, _name: Advice(
+        title=f"Measure a neighbour as well: {step.injectors[0]}", text=REASONS["neighbour"][1]
+    ),
+}
+"""Reasons that are told with who, what and how often."""
+
+
+def _times(passes: int) -> str:
+    return {1: "once", 2: "twice"}.get(passes, f"{counted(passes)} times")
+
+
+def _all_or(step: NextStep) -> str:
+    return listed(step.injectors) if len(step.injectors) < 5 else "all that were in plumb"
+
+
+def _repair_words(step: NextStep) -> Advice:
+    """What is put right first, and which sheet is then repeated."""
+    fault = FAULTS[step.cause]
+    sheet = f", then repeat {BY_CODE[step.doubt].title.lower()}" if step.doubt else ""
+    return Advice(
+        title=f"Put right: {fault.put_right}{sheet}",
+        text="What is measured before that would have to be measured again.",
+    )
+
+
+def _would_tell(step: NextStep) -> str:
+    """Which faults it would tell, the likeliest first, with their shares."""
+    shares: dict[str, float] = {}
+    for code, _, share in step.moves:
+        shares[code] = min(1.0, shares.get(code, 0.0) + share)
+    told = [f"{FAULTS[code].words} ({percent(share)} %)" for code, share in shares.items()]
+    if not told:
+        return "Nothing else changes more for each minute."
+    if len(told) == 1:
+        return f"Would tell whether it is {told[0]}. Nothing else changes more for each minute."
+    return (
+        f"Would tell {told[0]} from {listed(told[1:])}. Nothing else changes more for each minute."
+    )
 
 
 def _whose(step: NextStep) -> str:
@@ -123,7 +189,7 @@ def _how_to_measure(code: str, setting: Setting) -> str:
 
 
 def _bench_words(step: NextStep, result: Result | None, setting: Setting) -> Advice:
-    times = {1: "once", 2: "twice"}.get(step.passes, f"{counted(step.passes)} times")
+    times = _times(step.passes)
     names = listed(step.injectors)
     several = "s" if len(step.injectors) > 1 else ""
     if step.reason == "not_measured":

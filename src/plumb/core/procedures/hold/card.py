@@ -35,7 +35,6 @@ HOLD: Final = Kind(
     makes=MAKES,
     shows=SHOWS,
     clears=("leak_during_the_burst",),
-    called_by=frozenset({"complains_of_leak"}),
     asks_by=frozenset({"tips_looked_at", "all_tips_dry"}),
     says=HELD,
     absent={

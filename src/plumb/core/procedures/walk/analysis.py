@@ -9,9 +9,6 @@ from plumb.core.procedures.kind import PETROL
 
 KIND: Final = "walk_round"
 
-LEAKY: Final = frozenset({"long_crank", "hard_start_hot", "fuel_smell", "smoke_black"})
-"""Complaints that a rail which does not hold would explain; common practice, no source."""
-
 
 LOOKED_AT: Final = {
     **dict.fromkeys(PETROL, ("hose", "connectors")),

@@ -4,14 +4,13 @@ from collections.abc import Iterator
 from typing import Final
 
 from plumb.core.measure.fact import Fact
-from plumb.core.procedures.walk.analysis import LEAKY, WalkResult
+from plumb.core.procedures.walk.analysis import WalkResult
 
 MAKES: Final = {
     "hose_wet": "fuel stands in the regulator's vacuum hose",
     "connectors_bad": "connectors are loose or broken",
     "hose_dry": "the regulator's vacuum hose is dry",
     "connectors_good": "connectors are good",
-    "complains_of_leak": "a complaint that lost pressure would explain",
     "complains_cold": "it is hard to start when cold",
 }
 
@@ -31,7 +30,5 @@ def facts(key: str, result: WalkResult) -> Iterator[Fact]:
         yield Fact(code="hose_dry", injector="", sheet=key, weighs=False)
     if sheet.connectors == "good" and "connectors" in sheet.looked_at:
         yield Fact(code="connectors_good", injector="", sheet=key, weighs=False)
-    if set(sheet.complaint) & LEAKY:
-        yield Fact(code="complains_of_leak", injector="", sheet=key)
     if "hard_start_cold" in sheet.complaint:
         yield Fact(code="complains_cold", injector="", sheet=key, weighs=False)

@@ -1,0 +1,207 @@
+"""The diagnosis in words: whether the complaint is explained, by what, and what else it could be.
+
+>>> joined(("rough_idle", "misfire"))
+'rough idle and misfire'
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from plumb.core.causes.codes import code_words, read_code
+from plumb.core.causes.fault import FEED, INJECTOR, Fault
+from plumb.core.causes.table import FAULTS
+from plumb.core.diagnose.explain import POSSIBLE, Cause, Diagnosis
+from plumb.core.measure.spoken import COMPLAINTS
+from plumb.core.measure.text import Span, be, listed
+from plumb.core.procedures import KINDS, AnyKind
+from plumb.core.weigh.job import JobResult
+
+_MOST_LINES: Final = 9
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CauseLine:
+    """One line of what could be behind it: a fault, wherever it could be.
+
+    ``labels`` are the injectors or the feed that it speaks of, ``share`` how likely it is at any of
+    them, ``note`` what found it, cleared it, or would tell, ``speaks_for`` and ``speaks_against`` what was seen.
+    """
+
+    code: str
+    words: str
+    labels: tuple[str, ...]
+    state: str
+    share: float
+    outside: bool
+    note: str
+    speaks_for: tuple[str, ...] = ()
+    speaks_against: tuple[str, ...] = ()
+
+
+def joined(words: Sequence[str]) -> str:
+    """The words of a complaint as one."""
+    return listed([COMPLAINTS[w] for w in words])
+
+
+def named(fault: Fault, labels: Sequence[str]) -> str:
+    """A fault with whose it is: ``injector 2 leaks at the tip``, ``compression, cylinder of 3``."""
+    if not labels:
+        return fault.words
+    if fault.of == INJECTOR:
+        s = "s" if len(labels) > 1 else ""
+        return f"injector{s} {_or(labels)}: {fault.words}"
+    if fault.of == FEED:
+        return f"feed {_or(labels)}: {fault.words}"
+    return f"{fault.words}, {_or(labels)}"
+
+
+def _or(labels: Sequence[str]) -> str:
+    """``2``, ``2 or 3``; of many the first few."""
+    if len(labels) > 4:
+        return f"{', '.join(labels[:3])} or another"
+    return listed(labels).replace(" and ", " or ")
+
+
+def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
+    """The sentence that the verdict opens with: what explains the complaint, or that nothing does."""
+    explained = [(w, by) for w, by in diagnosis.by_word if by]
+    left = [w for w, by in diagnosis.by_word if not by]
+    if not diagnosis.words:
+        return ()
+    if diagnosis.explained == "no":
+        what = listed([FAULTS[c].words for c in diagnosis.outside]) or "nothing that Plumb knows of"
+        return (
+            Span(text=f"Nothing that Plumb can measure explains the {joined(diagnosis.words)}. ",
+                 tone="open"),
+            Span(text=f"What remains: {what}. "),
+        )  # fmt: skip
+    if not explained:
+        return (Span(text=f"What explains the {joined(diagnosis.words)} is still open. "),)
+    spans = [
+        Span(text=f"The {joined([w for w, _ in explained])} {be(len(explained))} explained: "),
+        Span(text=f"{_by(explained)}. "),
+    ]
+    if diagnosis.explained == "partly" and not left:
+        spans.append(Span(text="It brings that about only sometimes. "))
+    if left:
+        still = "is still open" if diagnosis.explained == "open" else "is not"
+        spans.append(Span(text=f"The {joined(left)} {still}. ", tone="open"))
+    return tuple(spans)
+
+
+def _by(explained: Sequence[tuple[str, tuple[Cause, ...]]]) -> str:
+    """What explains it, each cause once, with its injectors together."""
+    places: dict[str, dict[str, None]] = {}
+    for _, by in explained:
+        for c in by:
+            places.setdefault(c.fault.code, {}).update({c.place: None} if c.place else {})
+    return listed(
+        [
+            named(FAULTS[code], tuple(labels)).replace(" or ", " and ")
+            for code, labels in places.items()
+        ]
+    )
+
+
+def lines(result: JobResult) -> tuple[CauseLine, ...]:
+    """What could be behind it, found first, then by its share; what was cleared comes last.
+
+    A fault that hangs over several injectors alike is said once for all of them.
+    """
+    groups: dict[tuple[str, str], list[Cause]] = {}
+    for cause in result.diagnosis.causes:
+        alone = cause.state in {"found", "suspected"} and cause.place
+        groups.setdefault((cause.fault.code, cause.place if alone else cause.state), []).append(
+            cause
+        )
+    made = [_line(result, causes) for causes in groups.values()]
+    rank = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
+    made.sort(key=lambda x: (rank[x.state], -x.share))
+    kept = [x for x in made if x.state == "found" or x.share >= POSSIBLE or x.state == "cleared"]
+    return tuple(kept[:_MOST_LINES])
+
+
+def _line(result: JobResult, causes: Sequence[Cause]) -> CauseLine:
+    first = causes[0]
+    labels = tuple(c.place for c in causes if c.place)
+    return CauseLine(
+        code=first.fault.code,
+        words=named(first.fault, labels),
+        labels=labels,
+        state=first.state,
+        share=min(1.0, sum(c.share for c in causes)),
+        outside=first.outside,
+        note=_note(result, first, labels),
+        speaks_for=tuple(_seen(result, first.speaks_for)),
+        speaks_against=tuple(_seen(result, first.speaks_against)),
+    )
+
+
+def because(cause: Cause, result: JobResult) -> str:
+    """What found it, or what speaks most for it or against it; empty where nothing was seen of it."""
+    if cause.because:
+        return cause.because
+    speaks = cause.speaks_against if cause.state == "cleared" else cause.speaks_for
+    return next(_seen(result, speaks), "")
+
+
+def _note(result: JobResult, cause: Cause, labels: Sequence[str]) -> str:
+    if cause.state == "found":
+        return f"found: {cause.because}" if cause.because else "found"
+    if cause.state == "cleared":
+        by = because(cause, result)
+        return f"cleared: {by}" if by else "cleared"
+    if cause.outside:
+        return f"not measured by Plumb: {cause.fault.told}"
+    left = _would_tell(result, cause, labels)
+    return (
+        f"{cause.state}: {left} would tell" if left else f"{cause.state}: nothing left would tell"
+    )
+
+
+def _would_tell(result: JobResult, cause: Cause, labels: Sequence[str]) -> str:
+    """The proposed procedure that would tell, with its minutes; else the cheapest that is not done."""
+    steps = (result.next_step, *result.alternatives)
+    asked = [k for s in steps if s for k in KINDS if k.code == s.kind and _shows(k, cause)]
+    done = {r.kind for _, r in result.sheets if r.begun}
+    left = [
+        k
+        for k in KINDS
+        if result.setting.fuel_system in k.places
+        and k.code not in done
+        and k.can_be_done(result.setting)
+        and _shows(k, cause)
+    ]
+    count = max(1, len(labels))
+    for kind in (*asked, *sorted(left, key=lambda k: k.effort.minutes(count))):
+        minutes = round(kind.effort.minutes(0 if kind.of_engine else count))
+        return f"{kind.title.lower()}, {minutes} min,"
+    return ""
+
+
+def _shows(kind: AnyKind, cause: Cause) -> bool:
+    return any(cause.fault.code in t.rows for t in kind.shows)
+
+
+def _seen(result: JobResult, speaks: Sequence[tuple[str, float]]) -> Iterator[str]:
+    """What was seen, in words, each with how much it speaks."""
+    texts = {f.code: f.text for f in reversed(result.facts) if f.text}
+    for codes, times in speaks:
+        text = listed([_words_of(code, texts) for code in codes.split("+")])
+        much = times if times > 1.0 else 1.0 / times
+        yield f"{text} ({much:.0f} times {'likelier' if times > 1.0 else 'less likely'})"
+
+
+def _words_of(code: str, texts: Mapping[str, str]) -> str:
+    """The words of a fact, of a complaint's word, or of a fault code."""
+    if code in COMPLAINTS:
+        return f"the complaint: {COMPLAINTS[code]}"
+    if read_code(code):
+        return f"{code}, {code_words(code)}"
+    return texts.get(code) or next((k.makes[code] for k in KINDS if code in k.makes), code)
+
+
+def remains(diagnosis: Diagnosis) -> tuple[tuple[str, str], ...]:
+    """What lies outside and could bring it about, the likeliest first, and how it is usually told."""
+    return tuple((FAULTS[code].words, FAULTS[code].told) for code in diagnosis.outside)
