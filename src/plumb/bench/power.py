@@ -1,7 +1,8 @@
 """The detection bench: every rule on the same seeded sets, with the truth known.
 
 Each rule gets the first pass of the same sets.  Where it asks for repeats, they are measured and
-it judges again, up to five times; an injector still undecided then counts as not caught.
+it judges again: the rules up to five times, the flow index by its own plan until it asks for nothing
+more.  An injector still undecided then counts as not caught.
 
 >>> cell = detect(sets=20, step=0.5, ideal=True, seed=1)["flow_index"]
 >>> cell.bad > 0 and cell.caught <= cell.bad
@@ -15,13 +16,17 @@ import numpy as np
 
 from plumb.bench.rail import Truth, burst, draw_truth
 from plumb.core.compare.bursts import BurstSet, Injected, Outcome
+from plumb.core.compare.drops.asks import next_step
+from plumb.core.compare.drops.sheet import DropSheet, analyse_drop
 from plumb.core.compare.flow import Flow, flow_of
-from plumb.core.compare.flow_rule import judge_by_flow
 from plumb.core.compare.rules import RULES, RuleSpec
-from plumb.core.measure.decision import MOST_PASSES, State
+from plumb.core.measure.decision import MOST_PASSES
 from plumb.core.measure.quantities import KPA_PER
+from plumb.core.measure.readings import Noted
 
 PSI = KPA_PER["psi"]
+_MOST_ROUNDS = 40
+"""A plan that had not ended by then would never end."""
 
 
 @dataclass(slots=True, kw_only=True)
@@ -60,6 +65,7 @@ class Measured:
     step: float
     seed: int
     flows: list[list[Flow]] = field(default_factory=list)
+    noted: list[Noted] = field(default_factory=list)
     streams: list[np.random.Generator] = field(default_factory=list)
 
     def __post_init__(self) -> None:
@@ -73,6 +79,17 @@ class Measured:
         """One more burst of one injector."""
         first, second = burst(self.streams[injector], self.truth, injector, self.step)
         self.flows[injector].append(flow_of(first * PSI, second * PSI, self.step * PSI))
+        number = len(self.flows[injector])
+        self.noted.append(
+            Noted(injector=str(injector), number=number, first=first * PSI, second=second * PSI)
+        )
+
+    def sheet(self) -> DropSheet:
+        """What Plumb is given."""
+        labels = tuple(str(k) for k in range(len(self.flows)))
+        return DropSheet(
+            kind="any", injectors=labels, readings=tuple(self.noted), step=self.step * PSI
+        )
 
     def burst_set(self) -> BurstSet:
         """What the rules are given."""
@@ -80,25 +97,22 @@ class Measured:
         return BurstSet(injected=rows, step=self.step * PSI)
 
 
-def _asked(spec: RuleSpec, bursts: BurstSet, outcome: Outcome) -> dict[int, int]:
-    """Who is to be repeated how often; the flow index knows the number, the others say once."""
+def _asked(spec: RuleSpec, measured: Measured, outcome: Outcome) -> dict[int, int]:
+    """Who is to be repeated how often: the flow index plans it, the others say once."""
     if spec.code != "flow_index":
         return {int(label): 1 for label in outcome.repeat}
-    judged = judge_by_flow(bursts, spec.defaults.tolerance or 0.10)
-    # On the edge no number of passes would settle it if the mean stayed; but means move.
-    return {
-        int(v.injector): v.passes_to_settle or 1
-        for v in judged.views
-        if v.state is State.UNSETTLED and not v.bound
-    }
+    step = next_step(analyse_drop(measured.sheet()), minutes=1.0)
+    return {int(label): step.passes for label in step.injectors} if step else {}
 
 
 def run_rule(spec: RuleSpec, measured: Measured, cell: Cell) -> None:
     """One rule on one set: judge, repeat what it asks for, judge again, count."""
     outcome = spec.judge(measured.burst_set(), spec.defaults)
-    for _ in range(MOST_PASSES):
-        asked = _asked(spec, measured.burst_set(), outcome)
-        asked = {k: n for k, n in asked.items() if len(measured.flows[k]) + n <= MOST_PASSES + 1}
+    planned = spec.code == "flow_index"
+    for _ in range(_MOST_ROUNDS if planned else MOST_PASSES):
+        asked = _asked(spec, measured, outcome)
+        most = MOST_PASSES + 1
+        asked = {k: n for k, n in asked.items() if planned or len(measured.flows[k]) + n <= most}
         if not asked:
             break
         for k, n in asked.items():

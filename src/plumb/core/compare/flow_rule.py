@@ -14,6 +14,7 @@ the deviation of each injector with its uncertainty by source; the decision.
 """
 
 import math
+from collections.abc import Mapping
 from functools import partial
 from statistics import median
 from typing import Final, NamedTuple
@@ -23,6 +24,7 @@ from plumb.core.compare.bursts import BurstSet, Injected, flow_of
 from plumb.core.measure.decision import (
     State,
     Thresholds,
+    decide,
     passes_to_settle,
     probability_out,
     state_of,
@@ -282,6 +284,27 @@ def _view(
         agrees=agrees,
         bound=one.bound,
     )
+
+
+def settles(
+    judged: FlowJudgement,
+    passes: Mapping[str, int],
+    label: str,
+    own: int,
+    of_reference: int,
+    thresholds: Thresholds,
+) -> bool:
+    """Whether so many more passes of an injector, and of each of the reference, would settle it.
+
+    The means are taken to stay; a source falls with the root of the passes that it is the mean of.
+    """
+    view = next(v for v in judged.views if v.injector == label)
+    mine = own + (of_reference if view.agrees else 0)
+    of_group = sum(passes[x] for x in judged.agreeing) / max(1, len(judged.agreeing))
+    u_own = combined(view.contributions[:-1]) * math.sqrt(passes[label] / (passes[label] + mine))
+    u_reference = view.contributions[-1].relative * math.sqrt(of_group / (of_group + of_reference))
+    u = math.hypot(u_own, u_reference)
+    return decide(view.deviation, u, judged.tolerance, thresholds) is not State.UNSETTLED
 
 
 def _state(

@@ -19,6 +19,8 @@ REASONS: Final = {
     "not_measured": ("Measure", ""),
     "silent_once": ("Repeat", ""),
     "woken": ("Repeat", ""),
+    "split_again": ("Repeat", ""),
+    "reference": ("Repeat", ""),
     "unsettled": ("Repeat", ""),
     "once_more": ("Once more", ""),
     "worth": ("Worth its minutes", ""),
@@ -68,7 +70,9 @@ REASONS: Final = {
 }
 """The codes of a next step's reason, with a title and a sentence; empty ones are made from figures."""
 
-_ON_THE_BENCH: Final = frozenset({"silent_once", "woken", "unsettled", "edge", "disagree"})
+_ON_THE_BENCH: Final = frozenset(
+    {"split_again", "reference", "silent_once", "woken", "unsettled", "edge", "disagree"}
+)
 
 
 _USUAL: Final = Setting()
@@ -188,27 +192,47 @@ def _how_to_measure(code: str, setting: Setting) -> str:
     return told.measure or f"{told.how[0].upper()}{told.how[1:]}."
 
 
+_AGAIN: Final = {
+    "silent_once": (
+        "Repeat {names} on a good 12 V supply",
+        "A weak supply makes a good injector look stuck. Listen for the click.",
+    ),
+    "split_again": (
+        "Repeat {names}, once",
+        "The set falls into halves. One more pass of all often tells a split from a slip.",
+    ),
+    "reference": (
+        "Repeat {names}, once",
+        (
+            "{doubt} cannot be settled alone: what it is compared with has to be known better, so "
+            "those that agree are measured again as well."
+        ),
+    ),
+    "woken": (
+        "Repeat injector{s} {names}, once",
+        "It was silent before it answered; once more tells whether it stays awake.",
+    ),
+    "disagree": (
+        "Repeat injector{s} {names}, once",
+        (
+            "Its passes disagree. Open the row and correct a slip; if there was none, one more burst "
+            "tells whether it sticks now and then."
+        ),
+    ),
+}
+"""Why a row is read again, where no figure is told with it."""
+
+
 def _bench_words(step: NextStep, result: Result | None, setting: Setting) -> Advice:
     times = _times(step.passes)
     names = listed(step.injectors)
     several = "s" if len(step.injectors) > 1 else ""
     if step.reason == "not_measured":
         return Advice(title=f"Measure {names}", text=_how_to_measure(step.kind, setting))
-    if step.reason == "silent_once":
+    if step.reason in _AGAIN:
+        title, text = _AGAIN[step.reason]
         return Advice(
-            title=f"Repeat {names} on a good 12 V supply",
-            text="A weak supply makes a good injector look stuck. Listen for the click.",
-        )
-    if step.reason == "woken":
-        return Advice(
-            title=f"Repeat injector{several} {names}, once",
-            text="It was silent before it answered; once more tells whether it stays awake.",
-        )
-    if step.reason == "disagree":
-        return Advice(
-            title=f"Repeat injector{several} {names}, once",
-            text="Its passes disagree. Open the row and correct a slip; if there was none, one more "
-            "burst tells whether it sticks now and then.",
+            title=title.format(names=names, s=several), text=text.format(doubt=step.doubt)
         )
     finding = next(
         (f for f in (result.findings if result else ()) if f.injector == step.injectors[0]), None

@@ -2,9 +2,9 @@
 
 Order: what has no reading yet, on this sheet or on one before it; a neighbour where there is none to
 compare with; a silent injector once more, because a weak supply imitates it; one that answered only
-then; one whose passes disagree, because that may be a slip; the injector that the fewest passes would settle.  One on the edge of the band, which no number of
-passes would settle if its mean stayed, is asked for one pass at a time: means move, and on the
-detection bench that catches one bad injector in a hundred more.
+then; one whose passes disagree, because that may be a slip; a split set again; then the passes that settle
+most injectors for each burst, planned over the set: those of the reference are measured again where
+it is the reference that is not known well enough.  The detection bench says what that is worth.
 
 >>> from plumb.core.compare.drops.sheet import DropSheet, analyse_drop
 >>> found = analyse_drop(DropSheet(kind="any", injectors=("1", "2"), readings=(), step=3.4))
@@ -13,15 +13,22 @@ detection bench that catches one bad injector in a hundred more.
 (('1', '2'), 1, 3.0)
 """
 
+import math
+from dataclasses import replace
+from itertools import pairwise
 from typing import Final
 
 from plumb.core.compare.alone import alone_without_reference
 from plumb.core.compare.drops.sheet import DropResult
+from plumb.core.compare.flow_rule import settles
 from plumb.core.measure.decision import MOST_PASSES, State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.step import NextStep
+from plumb.core.measure.text import listed
 
-_MOST_IN_ALL: Final = MOST_PASSES + 1
+_MOST_IN_ALL: Final = 8
+"""More passes of one injector are not asked for: what they add is less than what the gauge hides."""
+_MOST_ROUNDS: Final = 3
 _TELLING: Final = 3
 """With so many passes one that disagrees was a slip or a burst that stuck: a further one adds little."""
 
@@ -56,15 +63,67 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     )
     if odd:
         return _step(result, odd, 1, "disagree", minutes)
+    again = _split_again(result)
+    if again:
+        return _step(result, again, 1, "split_again", minutes)
     waiting = [f for f in result.findings if _can_settle(f)]
-    if not waiting:
-        return None
-    sure = [f for f in waiting if f.passes_to_settle is not None]
-    if not sure:
-        return _step(result, tuple(f.injector for f in waiting), 1, "edge", minutes)
-    fewest = min(f.passes_to_settle or 1 for f in sure)
-    labels = tuple(f.injector for f in sure if f.passes_to_settle == fewest)
-    return _step(result, labels, fewest, "unsettled", minutes)
+    return _planned(result, waiting, minutes) if waiting else None
+
+
+def _split_again(result: DropResult) -> tuple[str, ...]:
+    """Who is read once more where a set is split whose halves may yet touch; nobody where they do not.
+
+    Halves whose nearest members lie further apart than the band will not meet by a better mean.
+    """
+    split = {f.injector: f for f in result.findings if f.state is State.SPLIT}
+    if not split or min(f.passes for f in split.values()) >= _TELLING:
+        return ()
+    camp = {x: n for n, c in enumerate((result.flow.agreeing, *result.flow.against)) for x in c}
+    ranked = sorted((v for v in result.flow.views if v.injector in camp), key=lambda v: v.flow)
+    gaps = [
+        (b.flow - a.flow) / b.flow - 2.0 * math.hypot(a.u, b.u)
+        for a, b in pairwise(ranked)
+        if camp[a.injector] != camp[b.injector]
+    ]
+    if not gaps or min(gaps) > result.tolerance:
+        return ()
+    return tuple(f.injector for f in result.findings if f.passes < _TELLING)
+
+
+def _planned(result: DropResult, waiting: list[Finding], minutes: float) -> NextStep:
+    """The plan that settles most injectors for each burst if their means stay, begun with one round.
+
+    An injector on the edge is often there because the reference is known badly: then those that it is
+    compared with are measured again as well.  Where nothing would settle it everybody is, once: means
+    move.
+    """
+    flow = result.flow
+    passes = {f.injector: f.passes for f in result.findings}
+    members = [x for x in flow.agreeing if passes[x] < _MOST_IN_ALL]
+    labels = tuple(f.injector for f in waiting)
+    by_rule = result.chosen.rule != "flow_index"
+    best: tuple[float, int, int] | None = None
+    for of_reference in range(0 if by_rule or not members else _MOST_ROUNDS + 1):
+        for own in range(MOST_PASSES + 1):
+            settled = sum(
+                settles(flow, passes, f.injector, own, of_reference, result.thresholds)
+                for f in waiting
+            )
+            cost = own * len(labels) + of_reference * len(members)
+            if settled and cost and (best is None or cost / settled < best[0] - 1e-12):
+                best = (cost / settled, own, of_reference)
+    if best is None:
+        own, of_reference = 1, 0 if by_rule else 1
+        reason = "edge"
+    else:
+        _, own, of_reference = best
+        reason = "unsettled"
+    if of_reference and members:
+        asked = set(members) | (set(labels) if own else set())
+        order = tuple(x for x in passes if x in asked)
+        return replace(_step(result, order, 1, "reference", minutes), doubt=listed(labels))
+    left = min(_MOST_IN_ALL - passes[x] for x in labels)
+    return _step(result, labels, max(1, min(own, left)), reason, minutes)
 
 
 def _bursts_told(result: DropResult, label: str) -> int:
