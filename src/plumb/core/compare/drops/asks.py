@@ -19,7 +19,7 @@ from itertools import pairwise
 from typing import Final
 
 from plumb.core.compare.alone import alone_without_reference
-from plumb.core.compare.drops.sheet import DropResult
+from plumb.core.compare.drops.sheet import Doubt, DropResult, doubt_of
 from plumb.core.compare.flow_rule import settles
 from plumb.core.measure.decision import MOST_PASSES, State
 from plumb.core.measure.finding import Finding
@@ -29,6 +29,8 @@ from plumb.core.measure.text import listed
 _MOST_IN_ALL: Final = 8
 """More passes of one injector are not asked for: what they add is less than what the gauge hides."""
 _MOST_ROUNDS: Final = 3
+_DEAREST: Final = 12
+"""More bursts than this for one injector are not worth it: a finer gauge or a longer burst is."""
 _TELLING: Final = 3
 """With so many passes one that disagrees was a slip or a burst that stuck: a further one adds little."""
 
@@ -110,10 +112,16 @@ def _planned(result: DropResult, waiting: list[Finding], minutes: float) -> Next
                 for f in waiting
             )
             cost = own * len(labels) + of_reference * len(members)
-            if settled and cost and (best is None or cost / settled < best[0] - 1e-12):
+            if (
+                settled
+                and 0 < cost <= _DEAREST * settled
+                and (best is None or cost / settled < best[0] - 1e-12)
+            ):
                 best = (cost / settled, own, of_reference)
     if best is None:
-        own, of_reference = 1, 0 if by_rule else 1
+        # A gauge that is too coarse stays so, however often everybody is read.
+        edge = any(doubt_of(f) is Doubt.ON_THE_EDGE for f in waiting)
+        own, of_reference = 1, int(edge and not by_rule)
         reason = "edge"
     else:
         _, own, of_reference = best
