@@ -7,11 +7,13 @@ from fastapi import Query
 from plumb.api.deps import Shop, Store
 from plumb.api.intake import CSV_BYTES, JOB_FILE_BYTES, routes_of
 from plumb.api.routes_sheets import gauge_of
-from plumb.api.schemas import GaugeIn, LayoutIn, ShelfIn
+from plumb.api.schemas import GaugeIn, LayoutIn, LearningIn, ShelfIn
 from plumb.service.screens.catalogue import catalogue
+from plumb.service.uses import learning
 from plumb.service.uses import shelf as service
 from plumb.service.views.catalogue import CatalogueView, LargestView
 from plumb.service.views.job import ShelfView
+from plumb.service.views.learning import LearningView
 from plumb.service.views.sheet import GaugeView
 
 router = routes_of("shelf")
@@ -24,6 +26,18 @@ def show_catalogue(shop: Shop) -> CatalogueView:
     """What there is to choose from: kinds of sheet with their limits, rules, fuel systems."""
     trace = shop.upload_limit_mb * 2**20
     return catalogue(LargestView(job_file=JOB_FILE_BYTES, csv=CSV_BYTES, trace=trace))
+
+
+@router.get("/learning")
+def show_learning(store: Store) -> LearningView:
+    """Whether closed jobs count into how common faults are, and what they say."""
+    return learning.show_learning(store)
+
+
+@router.put("/learning")
+def set_learning(wanted: LearningIn, store: Store) -> LearningView:
+    """Let closed jobs count, or not."""
+    return learning.set_learning(store, on=wanted.on)
 
 
 @router.get("/gauges")

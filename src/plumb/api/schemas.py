@@ -32,6 +32,12 @@ class Body(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
+class LearningIn(Body):
+    """Whether the shop's closed jobs count into how common faults are."""
+
+    on: bool
+
+
 class ReadingIn(Body):
     """One reading of one row.
 

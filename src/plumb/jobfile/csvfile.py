@@ -48,7 +48,10 @@ def entry_model(kind: str) -> type[BaseModel] | None:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Target:
-    """The sheet the rows are for; ``cylinders`` by what a row is called, for sheets told by cylinder."""
+    """The sheet the rows are for; ``cylinders`` by what a row is called, for sheets told by cylinder.
+
+    ``slots`` are the rows that hang on the engine.
+    """
 
     job: str
     sheet: str
@@ -56,6 +59,7 @@ class Target:
     injectors: tuple[str, ...]
     kind: str
     cylinders: Mapping[str, int] = field(default_factory=dict)
+    slots: tuple[str, ...] = ()
 
     @property
     def file_kind(self) -> AnyFileKind:
@@ -80,7 +84,8 @@ class Target:
             return ()
         if "cylinder" in self.fields:
             return tuple(self.cylinders)
-        return BY_CODE[self.kind].entry.slots or self.injectors
+        own = self.slots if "injector" not in self.fields else ()
+        return own or BY_CODE[self.kind].entry.slots or self.injectors
 
 
 @dataclass(slots=True)

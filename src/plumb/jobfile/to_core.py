@@ -7,6 +7,7 @@ from typing import Any, cast
 
 from pydantic import BaseModel
 
+from plumb.core.measure.codes import written
 from plumb.core.measure.readings import Noted
 from plumb.core.measure.spoken import starts, words_in
 from plumb.core.procedures import Sheet
@@ -35,6 +36,7 @@ def engine_of(vehicle: VehiclePart, *, starts: bool = True) -> Engine:
         firing_order=tuple(vehicle.firing_order),
         sets={i.id: i.set for i in vehicle.injectors if i.set},
         retired=frozenset(i.id for i in vehicle.injectors if i.retired),
+        banks={i.id: i.bank for i in vehicle.injectors if i.bank},
     )
 
 
@@ -97,4 +99,6 @@ def core_job(file: JobFile) -> Job:
         banks={i.id: i.bank for i in file.vehicle.injectors if i.bank},
         set_aside=frozenset(s.kind for s in file.job.set_aside),
         said=words_in(file.job.complaint),
+        codes=tuple(code for typed in file.job.codes if (code := written(typed))),
+        cylinders={i.id: i.cylinder for i in file.vehicle.injectors if i.cylinder},
     )

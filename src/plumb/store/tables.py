@@ -343,3 +343,29 @@ class TracePartRow(Base):
     )
     number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     data: Mapped[bytes] = mapped_column(LONGBLOB)
+
+
+class ConfirmedCause(Base):
+    """What a repair has shown to be the cause, on a closed job; it counts into how common that is.
+
+    ``place`` is the injector or the feed, empty where it is the engine's.
+    """
+
+    __tablename__ = "confirmed_cause"
+    __table_args__ = (
+        UniqueConstraint("job_id", "fault", "place"),
+        ForeignKeyConstraint(["job_id"], ["job.id"], ondelete="CASCADE"),
+        CheckConstraint("fault <> ''", name="named"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int]
+    fault: Mapped[str] = mapped_column(String(30))
+    place: Mapped[str] = mapped_column(String(24), default="")
+
+
+class Preference(Base):
+    """What the whole shop has chosen, by name."""
+
+    __tablename__ = "preference"
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[str] = mapped_column(String(200))

@@ -326,6 +326,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/learning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Learning
+         * @description Whether closed jobs count into how common faults are, and what they say.
+         */
+        get: operations["show_learning_api_learning_get"];
+        /**
+         * Set Learning
+         * @description Let closed jobs count, or not.
+         */
+        put: operations["set_learning_api_learning_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gauges": {
         parameters: {
             query?: never;
@@ -707,7 +731,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
+            kind: "walk_round" | "scan" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
             /** Reason */
             reason: string;
         };
@@ -773,6 +797,33 @@ export interface components {
             systems: components["schemas"]["SystemView"][];
         };
         /**
+         * CauseView
+         * @description One line of what could be behind the complaint.
+         *
+         *     ``share`` is how likely it is, in per cent; ``state`` is found, suspected, possible or cleared;
+         *     ``note`` what found or cleared it, or what would tell.  ``common`` says how common it is here.
+         */
+        CauseView: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+            /** State */
+            state: string;
+            /** Share */
+            share: number;
+            /** Outside */
+            outside: boolean;
+            /** Note */
+            note: string;
+            /** Speaks For */
+            speaks_for: string[];
+            /** Speaks Against */
+            speaks_against: string[];
+            /** Common */
+            common: string;
+        };
+        /**
          * ChannelView
          * @description One channel as lowest and highest of equal runs of time.
          */
@@ -797,6 +848,47 @@ export interface components {
             unit: string;
             /** Cells */
             cells: string[];
+        };
+        /**
+         * CommonView
+         * @description How common a fault is on a fuel system, and how much of that is the shop's own.
+         */
+        CommonView: {
+            /** Fuel System */
+            fuel_system: string;
+            /** Fault */
+            fault: string;
+            /** Words */
+            words: string;
+            /** Cases */
+            cases: number;
+            /** Per Hundred */
+            per_hundred: number;
+            /** Own Percent */
+            own_percent: number;
+        };
+        /**
+         * DiagnosisView
+         * @description Whether the complaint is explained, by what, and what else could be behind it.
+         *
+         *     ``explained`` is open, yes, partly, no or none; ``by_word`` says word by word by what; ``moved`` is
+         *     what each sheet moved, by its key; ``remains`` lies outside, with how it is usually told.
+         */
+        DiagnosisView: {
+            /** Complaint */
+            complaint: string;
+            /** Explained */
+            explained: string;
+            /** By Word */
+            by_word: components["schemas"]["AdviceView"][];
+            /** Causes */
+            causes: components["schemas"]["CauseView"][];
+            /** Remains */
+            remains: components["schemas"]["AdviceView"][];
+            /** Moved */
+            moved: {
+                [key: string]: components["schemas"]["MovedView"][];
+            };
         };
         /**
          * EngineIn
@@ -1186,6 +1278,7 @@ export interface components {
             /** Route */
             route: components["schemas"]["KnotView"][];
             next: components["schemas"]["NextView"] | null;
+            diagnosis: components["schemas"]["DiagnosisView"];
             repeat: components["schemas"]["RepeatView"] | null;
             verdict: components["schemas"]["VerdictView"];
         };
@@ -1270,6 +1363,26 @@ export interface components {
             vehicle_id: number;
         };
         /**
+         * LearningIn
+         * @description Whether the shop's closed jobs count into how common faults are.
+         */
+        LearningIn: {
+            /** On */
+            on: boolean;
+        };
+        /**
+         * LearningView
+         * @description Whether closed jobs count, how many have a confirmed cause, and what they met.
+         */
+        LearningView: {
+            /** On */
+            on: boolean;
+            /** Jobs */
+            jobs: number;
+            /** Faults */
+            faults?: components["schemas"]["CommonView"][];
+        };
+        /**
          * LineView
          * @description One figure of how it was worked out.
          */
@@ -1294,6 +1407,18 @@ export interface components {
             start_s: number;
             /** End S */
             end_s: number;
+        };
+        /**
+         * MovedView
+         * @description A cause that one sheet moved: from which share to which, in per cent.
+         */
+        MovedView: {
+            /** Words */
+            words: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
         };
         /**
          * NewJobIn
@@ -1369,7 +1494,7 @@ export interface components {
              * @default pressure_drop
              * @enum {string}
              */
-            begin_with: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
+            begin_with: "walk_round" | "scan" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
         };
         /**
          * NewSheetIn
@@ -1386,7 +1511,7 @@ export interface components {
              * @default pressure_drop
              * @enum {string}
              */
-            kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
+            kind: "walk_round" | "scan" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
             gauge?: components["schemas"]["GaugeIn"] | null;
             /**
              * When
@@ -1409,7 +1534,8 @@ export interface components {
          * NextView
          * @description The next step: which sheet, which injectors, how many passes, about how long, in words.
          *
-         *     ``anew``: on a sheet of its own, though one of that kind is there.
+         *     ``anew``: on a sheet of its own, though one of that kind is there; ``repairs``: something is put
+         *     right first, and ``kind`` is then repeated.  ``alternatives`` could be done instead.
          */
         NextView: {
             /** Kind */
@@ -1431,6 +1557,13 @@ export interface components {
              * @default false
              */
             anew: boolean;
+            /**
+             * Repairs
+             * @default false
+             */
+            repairs: boolean;
+            /** Alternatives */
+            alternatives?: components["schemas"]["NextView"][];
         };
         /**
          * NozzleView
@@ -2084,7 +2217,7 @@ export interface components {
              * Kind
              * @default
              */
-            kind: ("walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure") | "";
+            kind: ("walk_round" | "scan" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure") | "";
             /**
              * Unit
              * @default
@@ -4506,6 +4639,212 @@ export interface operations {
             };
         };
     };
+    show_learning_api_learning_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearningView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    set_learning_api_learning_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearningIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearningView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     list_gauges_api_gauges_get: {
         parameters: {
             query?: never;
@@ -5865,7 +6204,7 @@ export interface operations {
     trace_columns_api_trace_columns_post: {
         parameters: {
             query: {
-                kind: "walk_round" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
+                kind: "walk_round" | "scan" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
             };
             header?: never;
             path?: never;

@@ -25,6 +25,7 @@ from plumb.core.procedures import (
     RAIL,
     RETURNS,
     RUNNING,
+    SCAN,
     SUPPLY,
     TIPS,
     WALK,
@@ -38,6 +39,7 @@ from plumb.core.procedures.hold.isolation import STEPS
 from plumb.core.procedures.opening.analysis import OpeningSheet, Stroke
 from plumb.core.procedures.rail.analysis import RailSheet
 from plumb.core.procedures.returns.analysis import ReturnSheet
+from plumb.core.procedures.scan.analysis import ScanSheet, Trim
 from plumb.core.procedures.supply.analysis import SupplySheet
 from plumb.core.procedures.walk.analysis import LOOKED_AT, WalkSheet
 
@@ -344,6 +346,43 @@ class Bench:
         series = tuple((float(a), 30_000.0, float(b)) for a, b in zip(t, actual, strict=True))
         return RailSheet(series=series, read=(read,))
 
+    def scan(self, _who: tuple[str, ...], _passes: int) -> Sheet:
+        """What the controller knows: trims that follow the mixture, misfires of dead cylinders."""
+        engine = self.engine
+        works = [self._works(k) for k in range(engine.count)]
+        counts = tuple(
+            (f"misfires {x}", (x,), float(self.rng.poisson(0.5 + 120.0 * max(0.0, 0.75 - w))))
+            for x, w in zip(self.labels, works, strict=True)
+        )
+        if engine.system == "common_rail":
+            return ScanSheet(counts=counts, over_s=120.0)
+        lean = 100.0 * (1.0 - sum(engine.flow) / engine.count)
+        dead = 10.0 * sum(w < 0.5 for w in works) * 4.0 / engine.count
+        weak = 25.0 * max(0.0, 1.0 - engine.supply)
+        rich = 15.0 * (engine.hose == "wet") + 12.0 * (sum(engine.leak) > 9.0)
+        rich += 20.0 * max(0.0, engine.supply - 1.0)
+        air = 18.0 if "air" in engine.outside else 0.0
+        idle = lean + dead + 0.4 * weak + air - rich + self._noise(2.0)
+        raised = lean + dead + 2.0 * weak + 0.2 * air - 0.3 * rich + self._noise(2.0)
+        trims = tuple(
+            Trim(state=s, long=round(float(np.clip(v, -25.0, 25.0)), 1))
+            for s, v in (("idle", idle), ("raised", raised))
+        )
+        return ScanSheet(trims=trims if engine.starts else (), counts=counts, over_s=120.0,
+                         rows=tuple((f"{s}, long", f"|{s}|long") for s in ("idle", "raised")))  # fmt: skip
+
+    def _works(self, k: int) -> float:
+        """How well a cylinder works, 1 is well."""
+        engine = self.engine
+        works = engine.flow[k] * min(1.0, engine.hump[k] / 95.0)
+        if engine.state[k] == "shut" or engine.lamp[k] != "blinks":
+            return 0.0
+        if engine.state[k] in {"weak", "now_and_then"}:
+            works *= 0.6
+        if "ignition" in engine.outside and k == 0:
+            works *= 0.2
+        return float(works)
+
     def opening(self, who: tuple[str, ...], passes: int) -> Sheet:
         """Slow strokes on the hand pump, seat, sound and spray looked at."""
         engine = self.engine
@@ -376,6 +415,7 @@ _GAUGES: Final[dict[str, Callable[[Bench, tuple[str, ...], int], Sheet]]] = {
     COIL_VOLTAGE.code: lambda b, _w, _p: b.coils(COIL_VOLTAGE.code),
     DROP.code: Bench.drop,
     RUNNING.code: Bench.running,
+    SCAN.code: Bench.scan,
     FLOW_BENCH.code: Bench.flow_bench,
     CORRECTION.code: Bench.correction,
     CRANKING.code: Bench.cranking,

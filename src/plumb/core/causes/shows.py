@@ -26,7 +26,8 @@ class Shows:
     A column is a text of facts, any of which says so.  Every row sums to one, and nought stands only
     where it is impossible.  A fault without a row changes nothing that is seen here.
     ``measures`` names what is measured: two tables of one name see the same thing, and the second
-    of them tells less.
+    of them tells less.  ``at_places``: it is seen of each injector, also on a sheet of the engine (False:
+    of the engine, also on a sheet of injectors; None: as its sheet).
     """
 
     name: str
@@ -34,6 +35,7 @@ class Shows:
     sound: tuple[float, ...]
     rows: Mapping[str, tuple[float, ...]]
     measures: str = ""
+    at_places: bool | None = None
     facts: tuple[frozenset[str], ...] = field(init=False)
 
     def __post_init__(self) -> None:

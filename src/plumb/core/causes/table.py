@@ -35,15 +35,15 @@ _OF_INJECTORS: Final = (
         code="leaks_at_tip", of=INJECTOR, words="leaks at the tip",
         common=_on(_PETROL, 2.0, common_rail=1.0),
         brings=often(
-            "often long_crank hard_start_hot rough_idle, "
-            "sometimes smoke_black fuel_smell fine_above_idle misfire smoke_white"
+            "often long_crank hard_start_hot rough_idle fuel_smell, "
+            "sometimes smoke_black fine_above_idle misfire smoke_white"
         ),
     ),
     Fault(
         code="stuck_open", of=INJECTOR, words="stuck open",
         common=_on(_PETROL, 0.4, common_rail=0.4),
         brings=often(
-            "often misfire rough_idle smoke_black fuel_smell, sometimes no_start long_crank hard_start_hot"
+            "often misfire rough_idle smoke_black fuel_smell long_crank, sometimes no_start hard_start_hot"
         ),
     ),
     Fault(
@@ -132,7 +132,7 @@ _OF_CYLINDERS: Final = (
 
 _OF_FEEDS: Final = (
     Fault(
-        code="shared_feed", of=FEED, words="what they share: feed, fuse or driver",
+        code="shared_feed", of=FEED, words="fuse, wire or driver",
         common=_on(_PETROL, 1.5),
         brings=often("always misfire, often rough_idle bogs, sometimes no_start"),
         found_by=(("feed_dead",),),

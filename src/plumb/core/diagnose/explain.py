@@ -16,7 +16,7 @@ from plumb.core.measure.fact import Fact
 SUSPECTED: Final = 0.2
 POSSIBLE: Final = 0.02
 """From these shares on a cause that no sheet shows is suspected, or possible."""
-_SPEAKS: Final = 1.25
+_SPEAKS: Final = 1.5
 """So many times likelier with a fault, or without it, speaks for it or against it."""
 
 
@@ -94,11 +94,19 @@ def _at(
     by: tuple[Fact, ...] = ()
     if fault.of == INJECTOR:
         if condition == fault.code:
-            by = tuple(f for f in facts if f.text)[:1] or (Fact("", label, ""),)
+            by = (_speaking_most(fault, facts, seen, label),)
     elif fault.code != FAULTS["command"].code or not any(_of_feed(f) for f in facts):
         by = _found(fault, facts)
     mine = [s for s in seen if s.place in {label, ""}]
     return _cause(weighed.case, fault, label, share, by, mine)
+
+
+def _speaking_most(fault: Fault, facts: Sequence[Fact], seen: Sequence[Seen], label: str) -> Fact:
+    """Of what was seen at an injector, what speaks most for a fault."""
+    mine = [s for s in seen if s.place == label and fault.code in s.table.rows]
+    order = sorted(mine, key=lambda s: -s.speaks_for(fault.code))
+    known = {f.code: f for f in facts if f.text}
+    return next((known[c] for s in order for c in s.facts if c in known), Fact("", label, ""))
 
 
 def _of_feed(fact: Fact) -> bool:

@@ -7,6 +7,7 @@ quadratic score; Raiffa and Schlaifer, 1961, chapter 4; Brier, 1950).
 """
 
 from collections.abc import Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from typing import Final
 
@@ -60,10 +61,14 @@ def foretell(weighed: Weighed, kind: AnyKind, missing: Sequence[str]) -> Worth:
 
 
 class Foretold:
-    """What the procedures would tell of one engine; shares what is common to all of them."""
+    """What the procedures would tell of one engine; shares what is common to all of them.
 
-    def __init__(self, weighed: Weighed) -> None:
+    What is done with an injector that was ``judged`` changes no more.
+    """
+
+    def __init__(self, weighed: Weighed, judged: AbstractSet[str] = frozenset()) -> None:
         self._weighed = weighed
+        self._judged = judged
         states = weighed.states
         outside = weighed.case.fuel_system
         acts = [_ACTS_ALIKE.get(f.code, f.code) for f in states]
@@ -88,7 +93,8 @@ class Foretold:
         per_place = dict.fromkeys(missing, 0.0)
         of_engine = 0.0
         for table in tables:
-            if kind.of_engine:
+            at_places = not kind.of_engine if table.at_places is None else table.at_places
+            if not at_places:
                 of_engine += self._of_engine(table, moves)
             else:
                 for label in missing:
@@ -125,6 +131,8 @@ class Foretold:
 
     def _gain(self, joint: Array, label: str, moves: dict[tuple[str, str], float]) -> float:
         """The gain at one place, from the chance of each of its states with each column."""
+        if label in self._judged:
+            return 0.0
         total = joint.sum(axis=0)
         for n, fault in enumerate(self._weighed.states, 1):
             moved = _gained(np.array([joint[n], total - joint[n]]))

@@ -18,6 +18,7 @@ from plumb.core.procedures.opening.card import OPENING
 from plumb.core.procedures.rail.card import RAIL
 from plumb.core.procedures.returns.card import RETURNS
 from plumb.core.procedures.running.card import RUNNING
+from plumb.core.procedures.scan.card import SCAN
 from plumb.core.procedures.supply.card import SUPPLY
 from plumb.core.procedures.tips.card import TIPS
 from plumb.core.procedures.walk.card import WALK
@@ -25,13 +26,13 @@ from plumb.core.procedures.walk.card import WALK
 __all__ = [
     "BY_CODE", "COIL_RESISTANCE", "COIL_VOLTAGE", "COMMAND", "CORRECTION", "CRANKING", "DROP",
     "FLOW_BENCH",
-    "FUEL_SYSTEMS", "HOLD", "KINDS", "OPENING", "RAIL", "RETURNS", "RUNNING", "SUPPLY", "TIPS", "USUAL_FIRST",
+    "FUEL_SYSTEMS", "HOLD", "KINDS", "OPENING", "RAIL", "RETURNS", "RUNNING", "SCAN", "SUPPLY", "TIPS", "USUAL_FIRST",
     "WALK",
     "AnyKind", "Result", "Sheet", "kind_of", "route",
 ]  # fmt: skip
 
 KINDS: Final[tuple[AnyKind, ...]] = (
-    WALK, SUPPLY, HOLD, COMMAND, COIL_RESISTANCE, COIL_VOLTAGE, DROP, RUNNING, TIPS, FLOW_BENCH,
+    WALK, SCAN, SUPPLY, HOLD, COMMAND, COIL_RESISTANCE, COIL_VOLTAGE, DROP, RUNNING, TIPS, FLOW_BENCH,
     CORRECTION, CRANKING, RETURNS, RAIL, OPENING,
 )  # fmt: skip
 """Every kind of sheet."""

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from plumb.core.diagnose.case import Case
 from plumb.core.diagnose.explain import Diagnosis, diagnosis_of
-from plumb.core.diagnose.sets import weigh_faults
+from plumb.core.diagnose.sets import Weighed, weigh_faults
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact, Shares
 from plumb.core.measure.spoken import NO_START
@@ -49,7 +49,8 @@ class JobResult:
     """Results by sheet id, verdicts by injector, what on the engine comes first, the next step.
 
     ``facts`` are what the verdicts rest on; ``causes`` are (fact, words) of the engine itself;
-    ``diagnosis`` says what explains the complaint, ``alternatives`` are steps beside the next one.
+    ``diagnosis`` says what explains the complaint, ``weighed`` the shares of all
+    faults, ``alternatives`` are steps beside the next one.
     """
 
     sheets: tuple[tuple[str, Result], ...]
@@ -58,6 +59,7 @@ class JobResult:
     causes: tuple[tuple[str, str], ...]
     next_step: NextStep | None
     diagnosis: Diagnosis
+    weighed: Weighed
     alternatives: tuple[NextStep, ...] = ()
     setting: Setting = field(default_factory=Setting)
 
@@ -96,7 +98,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     }
     setting = _setting(job, results)
     weighed = weigh_faults(_case(job, results, facts))
-    conditions = {label: v.condition for label, v in verdicts.items() if v.action != "repeat"}
+    conditions = {label: v.condition for label, v in verdicts.items()}
     so_far = diagnosis_of(weighed, conditions, more_to_do=True)
     steps = next_in_job(
         JobSoFar(
@@ -113,6 +115,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         next_step=steps[0] if steps else None,
         alternatives=steps[1:],
         diagnosis=so_far if steps else diagnosis_of(weighed, conditions, more_to_do=False),
+        weighed=weighed,
         setting=setting,
     )
 

@@ -43,6 +43,7 @@ _LEAST_WHEN_EXPLAINED: Final = 0.02
 """Less than this changes no action; in all, for each minute, and for each minute once the complaint is
 explained.  Chosen on the bench of hidden engines (docs/methods.md)."""
 _OTHERS: Final = 2
+_TOLD: Final = 4
 _TWICE: Final = 2
 """One that sticks every other time is missed by a single further pass as often as not."""
 AGAIN_BY: Final = "passes_agree"
@@ -115,6 +116,12 @@ def _settled(job: JobSoFar, label: str) -> bool:
     return verdict is not None and verdict.condition in _SETTLED
 
 
+def _judged(job: JobSoFar, label: str) -> bool:
+    """Whether it is known what to do with an injector that is not sound."""
+    verdict = job.verdicts.get(label)
+    return verdict is not None and verdict.action not in {"keep", "repeat", "check_first"}
+
+
 def _asked(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
     """What a begun sheet still asks for, those first that compare the injectors."""
     done = [k for k in job.route if k.code in there]
@@ -172,7 +179,7 @@ def _wanted(kind: AnyKind, job: JobSoFar, labels: tuple[str, ...]) -> tuple[str,
 def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
     """The procedures that are worth their minutes, the best first."""
     doubts = _doubts(job, there)
-    foretold = Foretold(job.weighed)
+    foretold = Foretold(job.weighed, frozenset(x for x in job.injectors if _judged(job, x)))
     scored: list[tuple[float, NextStep]] = []
     compared = any(k.compares and k.code in there for k in job.route)
     for kind in job.route:
@@ -244,7 +251,7 @@ def _step(
 
 def _moves(weighed: Weighed, worth: Worth) -> tuple[tuple[str, str, float], ...]:
     """The faults that it would tell most of, with their shares."""
-    return tuple((c, p, _share(weighed, c, p)) for c, p in worth.moves[:3])
+    return tuple((c, p, _share(weighed, c, p)) for c, p in worth.moves[:_TOLD])
 
 
 def _share(weighed: Weighed, code: str, place: str) -> float:

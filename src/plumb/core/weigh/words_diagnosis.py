@@ -9,15 +9,18 @@ from dataclasses import dataclass
 from typing import Final
 
 from plumb.core.causes.codes import code_words, read_code
-from plumb.core.causes.fault import FEED, INJECTOR, Fault
+from plumb.core.causes.fault import SOMETIMES
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.explain import POSSIBLE, Cause, Diagnosis
 from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.measure.text import Span, be, listed
 from plumb.core.procedures import KINDS, AnyKind
 from plumb.core.weigh.job import JobResult
+from plumb.core.weigh.words_faults import named
 
 _MOST_LINES: Final = 9
+_MOST_CLEARED: Final = 3
+_OVER: Final = 1000.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,25 +47,6 @@ def joined(words: Sequence[str]) -> str:
     return listed([COMPLAINTS[w] for w in words])
 
 
-def named(fault: Fault, labels: Sequence[str]) -> str:
-    """A fault with whose it is: ``injector 2 leaks at the tip``, ``compression, cylinder of 3``."""
-    if not labels:
-        return fault.words
-    if fault.of == INJECTOR:
-        s = "s" if len(labels) > 1 else ""
-        return f"injector{s} {_or(labels)}: {fault.words}"
-    if fault.of == FEED:
-        return f"feed {_or(labels)}: {fault.words}"
-    return f"{fault.words}, {_or(labels)}"
-
-
-def _or(labels: Sequence[str]) -> str:
-    """``2``, ``2 or 3``; of many the first few."""
-    if len(labels) > 4:
-        return f"{', '.join(labels[:3])} or another"
-    return listed(labels).replace(" and ", " or ")
-
-
 def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
     """The sentence that the verdict opens with: what explains the complaint, or that nothing does."""
     explained = [(w, by) for w, by in diagnosis.by_word if by]
@@ -83,7 +67,7 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
         Span(text=f"{_by(explained)}. "),
     ]
     if diagnosis.explained == "partly" and not left:
-        spans.append(Span(text="It brings that about only sometimes. "))
+        spans.append(Span(text="That brings it about only sometimes. "))
     if left:
         still = "is still open" if diagnosis.explained == "open" else "is not"
         spans.append(Span(text=f"The {joined(left)} {still}. ", tone="open"))
@@ -97,10 +81,7 @@ def _by(explained: Sequence[tuple[str, tuple[Cause, ...]]]) -> str:
         for c in by:
             places.setdefault(c.fault.code, {}).update({c.place: None} if c.place else {})
     return listed(
-        [
-            named(FAULTS[code], tuple(labels)).replace(" or ", " and ")
-            for code, labels in places.items()
-        ]
+        [named(FAULTS[code], tuple(labels), join="and") for code, labels in places.items()]
     )
 
 
@@ -118,8 +99,15 @@ def lines(result: JobResult) -> tuple[CauseLine, ...]:
     made = [_line(result, causes) for causes in groups.values()]
     rank = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
     made.sort(key=lambda x: (rank[x.state], -x.share))
-    kept = [x for x in made if x.state == "found" or x.share >= POSSIBLE or x.state == "cleared"]
-    return tuple(kept[:_MOST_LINES])
+    kept = [x for x in made if x.state == "found" or x.share >= POSSIBLE]
+    words = result.diagnosis.words
+    cleared = [
+        x
+        for x in made
+        if x.state == "cleared"
+        and any(FAULTS[x.code].brings.get(w, 0.0) >= SOMETIMES for w in words)
+    ]
+    return (*kept[:_MOST_LINES], *cleared[:_MOST_CLEARED])
 
 
 def _line(result: JobResult, causes: Sequence[Cause]) -> CauseLine:
@@ -190,7 +178,8 @@ def _seen(result: JobResult, speaks: Sequence[tuple[str, float]]) -> Iterator[st
     for codes, times in speaks:
         text = listed([_words_of(code, texts) for code in codes.split("+")])
         much = times if times > 1.0 else 1.0 / times
-        yield f"{text} ({much:.0f} times {'likelier' if times > 1.0 else 'less likely'})"
+        size = f"over {_OVER:.0f}" if much > _OVER else f"{much:.0f}"
+        yield f"{text} ({size} times {'likelier' if times > 1.0 else 'less likely'})"
 
 
 def _words_of(code: str, texts: Mapping[str, str]) -> str:

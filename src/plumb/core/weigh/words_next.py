@@ -7,13 +7,13 @@
 from collections.abc import Callable, Sequence
 from typing import Final
 
-from plumb.core.causes.table import FAULTS
 from plumb.core.measure.step import NextStep
 from plumb.core.measure.text import Advice, counted, listed, percent
 from plumb.core.procedures import BY_CODE, Result
 from plumb.core.procedures.kind import PETROL, Setting
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
+from plumb.core.weigh.words_faults import FAULTS, named
 
 REASONS: Final = {
     "not_measured": ("Measure", ""),
@@ -170,17 +170,16 @@ def _repair_words(step: NextStep) -> Advice:
 
 def _would_tell(step: NextStep) -> str:
     """Which faults it would tell, the likeliest first, with their shares."""
-    shares: dict[str, float] = {}
-    for code, _, share in step.moves:
-        shares[code] = min(1.0, shares.get(code, 0.0) + share)
-    told = [f"{FAULTS[code].words} ({percent(share)} %)" for code, share in shares.items()]
-    if not told:
-        return "Nothing else changes more for each minute."
-    if len(told) == 1:
-        return f"Would tell whether it is {told[0]}. Nothing else changes more for each minute."
-    return (
-        f"Would tell {told[0]} from {listed(told[1:])}. Nothing else changes more for each minute."
-    )
+    shares: dict[str, tuple[float, tuple[str, ...]]] = {}
+    for code, place, share in step.moves:
+        known, places = shares.get(code, (0.0, ()))
+        shares[code] = (min(1.0, known + share), (*places, *([place] if place else [])))
+    told = [
+        f"{named(FAULTS[code], places)}: {percent(share)} %"
+        for code, (share, places) in shares.items()
+    ]
+    tells = f"Would tell {'; '.join(told)}. " if told else ""
+    return f"{tells}Nothing else changes more for each minute."
 
 
 def _whose(step: NextStep) -> str:

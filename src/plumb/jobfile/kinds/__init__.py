@@ -14,6 +14,7 @@ from plumb.jobfile.kinds.opening import OPENING
 from plumb.jobfile.kinds.rail import RAIL
 from plumb.jobfile.kinds.returns import RETURNS
 from plumb.jobfile.kinds.running import RUNNING
+from plumb.jobfile.kinds.scan import SCAN
 from plumb.jobfile.kinds.supply import SUPPLY
 from plumb.jobfile.kinds.tips import TIPS
 from plumb.jobfile.kinds.walk import WALK
@@ -23,7 +24,7 @@ __all__ = ["FILE_KINDS", "AnyFileKind", "Engine"]
 FILE_KINDS: Final[dict[str, AnyFileKind]] = {
     kind.code: kind
     for kind in (
-        WALK, SUPPLY, HOLD, COMMAND, COIL_RESISTANCE, COIL_VOLTAGE, DROP, RUNNING, TIPS, FLOW_BENCH, CORRECTION, CRANKING, RETURNS, RAIL, OPENING
+        WALK, SCAN, SUPPLY, HOLD, COMMAND, COIL_RESISTANCE, COIL_VOLTAGE, DROP, RUNNING, TIPS, FLOW_BENCH, CORRECTION, CRANKING, RETURNS, RAIL, OPENING
     )
 }  # fmt: skip
 """Every kind by its code, in working order."""

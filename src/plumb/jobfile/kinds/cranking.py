@@ -130,9 +130,15 @@ def more(result: CrankingResult, unit: str) -> dict[str, Any]:  # noqa: ARG001  
     }  # fmt: skip
 
 
+def slots(engine: Engine) -> tuple[str, ...]:
+    """The rows of cylinders without an injector of their own."""
+    return tuple(cylinder_slot(n) for n in engine.numbers() if not engine.at(n))
+
+
 CRANKING = FileKind(
     model=CrankingPart,
     entries={"readings": HumpPart},
+    slots=slots,
     core=core,
     problems=problems,
     more=more,

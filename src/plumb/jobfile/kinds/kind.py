@@ -1,6 +1,6 @@
 """What the open formats ask of a kind of sheet: its model, how it becomes a sheet of the core."""
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
@@ -25,7 +25,8 @@ class Engine:
     """The engine a sheet is for: injectors in reach order, the cylinder of each, its state.
 
     A cylinder of nought feeds all of them.  ``count`` is how many cylinders there are (none: one an
-    injector), ``sets`` name the rail of each injector where there are several; ``retired`` ones are gone.
+    injector), ``sets`` name the rail of each injector where there are several, ``banks`` its
+    bank; ``retired`` ones are gone.
     """
 
     labels: tuple[str, ...]
@@ -36,6 +37,7 @@ class Engine:
     firing_order: tuple[int, ...] = ()
     sets: Mapping[str, str] = field(default_factory=dict)
     retired: frozenset[str] = frozenset()
+    banks: Mapping[str, str] = field(default_factory=dict)
 
     def without(self, gone: AbstractSet[str]) -> "Engine":
         """The engine without some of its injectors."""
@@ -108,7 +110,9 @@ class FileKind(Generic[P]):
     result tells beyond what every sheet's does.  ``roles`` are the columns of a trace that it can
     be taken from, ``lessons`` what it learns from other sheets.
     ``method`` is the way it was taken: of sheets taken in one way a repeat carries over whom it did not
-    read; None where every sheet stands for itself.
+    read; None where every sheet stands for itself.  ``slots`` are rows that are no injectors and hang
+    on the engine.  Where the file tells its readings in another form than one a row, ``folded`` are its
+    fields that do, and ``fold`` makes them of the rows.
     """
 
     model: type[P]
@@ -121,6 +125,9 @@ class FileKind(Generic[P]):
     roles: tuple[Role, ...] = ()
     lessons: Lessons | None = None
     method: Callable[[P], Any] | None = None
+    slots: Callable[[Engine], tuple[str, ...]] = lambda _engine: ()
+    folded: tuple[str, ...] = ()
+    fold: Callable[[Sequence[Mapping[str, Any]]], dict[str, Any]] | None = None
 
     @property
     def code(self) -> str:

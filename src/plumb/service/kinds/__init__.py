@@ -14,6 +14,7 @@ from plumb.service.kinds.opening import OPENING
 from plumb.service.kinds.rail import RAIL
 from plumb.service.kinds.returns import RETURNS
 from plumb.service.kinds.running import RUNNING
+from plumb.service.kinds.scan import SCAN
 from plumb.service.kinds.supply import SUPPLY
 from plumb.service.kinds.tips import TIPS
 from plumb.service.kinds.walk import WALK
@@ -23,7 +24,7 @@ __all__ = ["SCREEN_KINDS", "AnyScreenKind"]
 SCREEN_KINDS: Final[dict[str, AnyScreenKind]] = {
     kind.code: kind
     for kind in (
-        WALK, SUPPLY, HOLD, COMMAND, COIL_RESISTANCE, COIL_VOLTAGE, DROP, RUNNING, TIPS, FLOW_BENCH, CORRECTION, CRANKING, RETURNS, RAIL, OPENING
+        WALK, SCAN, SUPPLY, HOLD, COMMAND, COIL_RESISTANCE, COIL_VOLTAGE, DROP, RUNNING, TIPS, FLOW_BENCH, CORRECTION, CRANKING, RETURNS, RAIL, OPENING
     )
 }  # fmt: skip
 """Every kind by its code, in working order."""

@@ -126,7 +126,7 @@ def _scale(whole: WholeSheet, row: str) -> Scale:
     ]
     return Scale(
         unit=whole.sheet.unit,
-        step=float(whole.sheet.gauge_step_typed),
+        step=float(whole.sheet.gauge_step_typed or 0.0),
         fuel_system=whole.fuel_system,
         starts=tuple(v / factor for v in others if v is not None),
     )

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from typing import Final
 
+from plumb.core.causes.common import Learnt
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KM_PER_MILE, plain
@@ -14,6 +15,7 @@ from plumb.core.weigh.facts import heard, newest
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
+from plumb.core.weigh.words_diagnosis import explanation
 from plumb.core.weigh.words_next import before_condemning
 from plumb.core.weigh.words_verdict import (
     ACTION_WORDS,
@@ -28,6 +30,7 @@ from plumb.core.weigh.words_verdict import (
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.kind import CORRIDOR, At
+from plumb.service.screens.diagnosis import diagnosis_view
 from plumb.service.screens.sheet import again_of
 from plumb.service.stored.analysis import weighed
 from plumb.service.views.job import (
@@ -72,9 +75,10 @@ def job_view(
     injectors: tuple[InjectorRecord, ...],
     sheets: list[WholeSheet],
     thresholds: Thresholds,
+    common: Mapping[str, Learnt],
 ) -> JobView:
     """A job with its vehicle, its route, what comes next and what it all says."""
-    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds)
+    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common)
     there = newest(result.sheets)
     step = result.next_step
     on = there[step.kind][1] if step and step.kind in there else None
@@ -89,7 +93,8 @@ def job_view(
         distance=_distance(job, vehicle),
         vehicle=vehicle_view(vehicle, injectors),
         route=route(job, vehicle, sheets, result),
-        next=next_view(step, on, result.setting),
+        next=next_view(step, on, result.setting, result.alternatives),
+        diagnosis=diagnosis_view(result, common),
         repeat=_repeat(vehicle, result),
         verdict=verdict_view(injectors, sheets, result),
     )
@@ -220,7 +225,10 @@ def verdict_view(
     verdicts = dict(result.verdicts)
     told = _Told(result, {w.sheet.key: w.sheet.unit for w in sheets})
     return VerdictView(
-        sentence=[SpanView(text=s.text, tone=s.tone) for s in sentence(result)],
+        sentence=[
+            SpanView(text=s.text, tone=s.tone)
+            for s in (*explanation(result.diagnosis), *sentence(result))
+        ],
         sub=_sub(sheets, result),
         columns=[SCREEN_KINDS[k].kind.head or SCREEN_KINDS[k].kind.title for k in kinds],
         chart=kinds.index(flow) if flow else None,

@@ -1,10 +1,13 @@
 """From a stored sheet to what the core makes of it; kept in memory while its version holds."""
 
 from collections import OrderedDict
+from collections.abc import Mapping
 from dataclasses import replace
 from threading import Lock
 from typing import Any, Final
 
+from plumb.core.causes.common import Learnt
+from plumb.core.measure.codes import written
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.spoken import words_in
 from plumb.core.procedures import Result
@@ -47,8 +50,9 @@ def weighed(
     injectors: tuple[InjectorRecord, ...],
     sheets: list[WholeSheet],
     thresholds: Thresholds,
+    common: Mapping[str, Learnt],
 ) -> JobResult:
-    """Every sheet of a stored job weighed into its verdicts."""
+    """Every sheet of a stored job weighed into its verdicts; ``common`` is how common faults are here."""
     return weigh(
         Job(
             injectors=tuple(i.label for i in injectors),
@@ -57,6 +61,9 @@ def weighed(
             feeds={i.label: i.feed for i in injectors if i.feed},
             banks={i.label: i.bank for i in injectors if i.bank},
             said=words_in(job.complaint),
+            codes=tuple(code for typed in job.codes if (code := written(typed))),
+            cylinders={i.label: i.cylinder for i in injectors if i.cylinder},
+            common={code: one.chance for code, one in common.items()},
             set_aside=frozenset(s["kind"] for s in job.set_aside or ()),
         ),
         tuple((whole.sheet.key, analysed(whole, thresholds)) for whole in sheets),

@@ -91,6 +91,11 @@ def sheet_json(whole: WholeSheet) -> dict[str, Any]:
     for name, model in FILE_KINDS[whole.sheet.kind].entries.items():
         shape = shape_of(model)
         made[name] = [reading_json(r, model, injectors) for r in whole.readings if r.shape == shape]
+    fold = FILE_KINDS[whole.sheet.kind].fold
+    if fold is not None:
+        made |= fold(
+            [row for name in FILE_KINDS[whole.sheet.kind].entries for row in made.pop(name)]
+        )
     return {**made, **under(whole.sheet.extras, "sheet")}
 
 
@@ -200,15 +205,13 @@ def engine_of(whole: WholeSheet) -> Engine:
         count=whole.cylinders or len({i.cylinder for i in whole.injectors if i.cylinder}) or 1,
         firing_order=whole.firing_order,
         sets={i.label: i.set_name for i in whole.injectors if i.set_name},
+        banks={i.label: i.bank for i in whole.injectors if i.bank},
     )
 
 
-def bare_cylinders(whole: WholeSheet) -> frozenset[str]:
-    """On a sheet that is read by cylinder: the rows of those without an injector of their own."""
-    if not any("cylinder" in m.model_fields for m in FILE_KINDS[whole.sheet.kind].entries.values()):
-        return frozenset()
-    engine = engine_of(whole)
-    return frozenset(cylinder_slot(n) for n in engine.numbers() if not engine.at(n))
+def own_slots(whole: WholeSheet) -> tuple[str, ...]:
+    """The rows of a sheet that are no injectors and hang on the engine."""
+    return FILE_KINDS[whole.sheet.kind].slots(engine_of(whole))
 
 
 def setting_of(whole: WholeSheet) -> Setting:
@@ -263,7 +266,10 @@ def conditions_of(part: SheetPart) -> dict[str, Any]:
     kept = part.kept() or {}
     lists = FILE_KINDS[part.kind].entries
     made = part.model_dump(
-        exclude={*HEAD, *lists, *kept}, exclude_none=True, exclude_unset=True, by_alias=True
+        exclude={*HEAD, *lists, *FILE_KINDS[part.kind].folded, *kept},
+        exclude_none=True,
+        exclude_unset=True,
+        by_alias=True,
     )
     meter = meter_of(getattr(part, "gauge", None))
     return {**made, **({"meter": meter} if meter else {})}

@@ -14,6 +14,7 @@ from plumb.core.measure.quantities import KM_PER_MILE, parse_number, plain
 from plumb.core.procedures import USUAL_FIRST, route
 from plumb.service.screens.job import job_view
 from plumb.service.screens.sheet import sheet_view
+from plumb.service.stored.commonness import common_here
 from plumb.service.stored.gauges import Gauge
 from plumb.service.stored.known import known_job, known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
@@ -79,7 +80,8 @@ def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
         job, vehicle = known_job(connection, number)
         injectors = sheet_store.injectors_of(connection, vehicle.id)
         sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
-    return job_view(job, vehicle, injectors, sheets, thresholds)
+        common = common_here(connection, vehicle.fuel_system)
+    return job_view(job, vehicle, injectors, sheets, thresholds, common)
 
 
 @retried

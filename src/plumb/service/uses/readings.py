@@ -20,7 +20,7 @@ from plumb.service.kinds.typed_units import with_units
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.known import injector_of, known_sheet, known_unit, still_open
 from plumb.service.stored.others import with_carried
-from plumb.service.stored.parts import bare_cylinders, filled, now
+from plumb.service.stored.parts import filled, now, own_slots
 from plumb.service.views.sheet import SheetView
 from plumb.store import sheets as store
 from plumb.store.records import ReadingRecord, WholeSheet
@@ -173,7 +173,7 @@ def _place(reading: NewReading, whole: WholeSheet, entry: Entry) -> tuple[int | 
         return None, reading.injector
     if entry.shape == "form":
         return None, None
-    if reading.injector in bare_cylinders(whole):
+    if reading.injector in own_slots(whole):
         return None, reading.injector
     return injector_of(whole, reading.injector).id, None
 

@@ -16,6 +16,7 @@ from plumb.service.stored.parts import (
     checked,
     engine_of,
     ids_of,
+    own_slots,
     part_of,
     reading_columns,
     sheet_json,
@@ -35,6 +36,7 @@ def _target(whole: WholeSheet) -> Target:
         injectors=tuple(i.label for i in whole.injectors),
         kind=whole.sheet.kind,
         cylinders={engine.at(n) or cylinder_slot(n): n for n in engine.numbers()},
+        slots=own_slots(whole),
     )
 
 

@@ -4,6 +4,7 @@ What a job says is kept in the store with the state that it was said of, so that
 hundred jobs reads four hundred lines instead of weighing four hundred engines.
 """
 
+from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import astuple
 from hashlib import sha256
@@ -14,7 +15,9 @@ from pydantic import TypeAdapter
 from sqlalchemy import Connection, Engine
 
 import plumb
+from plumb.core.causes.common import Learnt
 from plumb.core.measure.decision import Thresholds
+from plumb.core.measure.step import NextStep
 from plumb.core.procedures import BY_CODE
 from plumb.core.weigh.facts import newest
 from plumb.core.weigh.words_next import step_words
@@ -24,6 +27,7 @@ from plumb.service.kinds.kind import CORRIDOR
 from plumb.service.screens.bobs import bobs_of, hung_of
 from plumb.service.screens.job import knot_words
 from plumb.service.stored.analysis import analysed, weighed
+from plumb.service.stored.commonness import common_here, counts_here
 from plumb.service.stored.lessons import lessons_state
 from plumb.service.stored.others import all_with_others
 from plumb.service.views.job import JobLineView, JobsPageView
@@ -99,11 +103,13 @@ def _stamps(connection: Connection, found: Found, thresholds: Thresholds) -> dic
     kinds = {kind for mine in sheets.values() for kind, _ in mine}
     learnt = lessons_state(connection, kinds)
     made = {}
+    here = {v.fuel_system: counts_here(connection, v.fuel_system) for _, v in found}
     for job, vehicle in found:
         mine = sheets.get(job.id, [])
         others = [learnt[kind] for kind, _ in mine if kind in learnt]
         state = (
             _PROGRAM, astuple(thresholds), astuple(job), astuple(vehicle), mine, others,
+            here[vehicle.fuel_system],
             sheet_store.injectors_of(connection, vehicle.id) if not mine else (),
         )  # fmt: skip
         made[job.id] = sha256(repr(state).encode()).hexdigest()
@@ -118,10 +124,11 @@ def _lines(connection: Connection, found: Found, thresholds: Thresholds) -> dict
     sheets: dict[int, list[WholeSheet]] = {}
     for whole in all_with_others(connection, [w for mine in of_jobs.values() for w in mine]):
         sheets.setdefault(whole.sheet.job_id, []).append(whole)
+    common = {v.fuel_system: common_here(connection, v.fuel_system) for _, v in found}
     return {
         job.id: _line(
             job, vehicle, sheets.get(job.id, []),
-            sheet_store.injectors_of(connection, vehicle.id), thresholds,
+            sheet_store.injectors_of(connection, vehicle.id), thresholds, common[vehicle.fuel_system],
         )
         for job, vehicle in found
     }  # fmt: skip
@@ -133,8 +140,9 @@ def _line(
     sheets: list[WholeSheet],
     injectors: tuple[InjectorRecord, ...],
     thresholds: Thresholds,
+    common: Mapping[str, Learnt],
 ) -> JobLineView:
-    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds)
+    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common)
     step = result.next_step
     there = newest(result.sheets)
     hung = hung_of(there)
@@ -152,13 +160,18 @@ def _line(
         cylinders=vehicle.cylinders or len({i.cylinder for i in injectors if i.cylinder}) or 1,
         fuel_system=vehicle.fuel_system,
         waits="done" if done else "now" if result.verdicts else "start",
-        next_title=step_words(step, on, result.setting).title
+        next_title=_next_title(step, step_words(step, on, result.setting).title)
         if step
         else "".join(s.text for s in sentence(result)).strip(),
         next_sub=_sub(latest, thresholds),
         corridor_percent=SCREEN_KINDS[hung.kind].corridor(hung) if hung else CORRIDOR,
         bobs=bobs_of(hung) if hung is not None else [],
     )
+
+
+def _next_title(step: NextStep, title: str) -> str:
+    """What comes next and how long it takes, as a line of the list has room for it."""
+    return title if step.repairs else f"{title}, {round(step.minutes)} min"
 
 
 def _sub(whole: WholeSheet | None, thresholds: Thresholds) -> str:

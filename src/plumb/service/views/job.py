@@ -74,6 +74,50 @@ class VerdictView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CauseView:
+    """One line of what could be behind the complaint.
+
+    ``share`` is how likely it is, in per cent; ``state`` is found, suspected, possible or cleared;
+    ``note`` what found or cleared it, or what would tell.  ``common`` says how common it is here.
+    """
+
+    code: str
+    words: str
+    state: str
+    share: float
+    outside: bool
+    note: str
+    speaks_for: list[str]
+    speaks_against: list[str]
+    common: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MovedView:
+    """A cause that one sheet moved: from which share to which, in per cent."""
+
+    words: str
+    before: float
+    after: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DiagnosisView:
+    """Whether the complaint is explained, by what, and what else could be behind it.
+
+    ``explained`` is open, yes, partly, no or none; ``by_word`` says word by word by what; ``moved`` is
+    what each sheet moved, by its key; ``remains`` lies outside, with how it is usually told.
+    """
+
+    complaint: str
+    explained: str
+    by_word: list[AdviceView]
+    causes: list[CauseView]
+    remains: list[AdviceView]
+    moved: dict[str, list[MovedView]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class InjectorView:
     """An injector of a vehicle."""
 
@@ -116,6 +160,7 @@ class JobView:
     vehicle: VehicleView
     route: list[KnotView]
     next: NextView | None
+    diagnosis: DiagnosisView
     repeat: RepeatView | None
     verdict: VerdictView
 

@@ -1,5 +1,7 @@
 """The next step as a screen shows it."""
 
+from collections.abc import Sequence
+
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Result
 from plumb.core.procedures.kind import Setting
@@ -7,18 +9,25 @@ from plumb.core.weigh.words_next import step_words
 from plumb.service.views.sheet import NextView
 
 
-def next_view(step: NextStep | None, result: Result | None, setting: Setting) -> NextView | None:
-    """The next step in words."""
+def next_view(
+    step: NextStep | None,
+    result: Result | None,
+    setting: Setting,
+    others: Sequence[NextStep] = (),
+) -> NextView | None:
+    """The next step in words, with what could be done instead."""
     if step is None:
         return None
     advice = step_words(step, result, setting)
     return NextView(
-        kind=step.kind,
+        kind=step.doubt if step.repairs else step.kind,
         injectors=list(step.injectors),
         passes=step.passes,
         minutes=round(step.minutes, 1),
         isolation=step.isolation,
         title=advice.title,
         text=advice.text,
-        anew=step.reason in {"contradiction", "left_out"},
+        anew=step.repairs or step.reason in {"contradiction", "left_out"},
+        repairs=step.repairs,
+        alternatives=[v for s in others if (v := next_view(s, None, setting))],
     )

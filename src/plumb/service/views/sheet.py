@@ -4,7 +4,7 @@ Pressures are texts in the unit asked for, with the digits the gauge allows; dev
 in per cent, because they are drawn to scale.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from plumb.service.views.hold import HoldView
 
@@ -29,7 +29,8 @@ class AdviceView:
 class NextView:
     """The next step: which sheet, which injectors, how many passes, about how long, in words.
 
-    ``anew``: on a sheet of its own, though one of that kind is there.
+    ``anew``: on a sheet of its own, though one of that kind is there; ``repairs``: something is put
+    right first, and ``kind`` is then repeated.  ``alternatives`` could be done instead.
     """
 
     kind: str
@@ -40,6 +41,8 @@ class NextView:
     title: str
     text: str
     anew: bool = False
+    repairs: bool = False
+    alternatives: list["NextView"] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

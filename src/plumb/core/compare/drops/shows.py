@@ -41,7 +41,7 @@ def flow_table(prefix: str, **more: tuple[float, ...]) -> Shows:
         name=f"{prefix} flow",
         measures="flow",
         columns=tuple(f"{prefix}_{x}" for x in ("in_plumb", "high", "low", "intermittent", "none")),
-        sound=(0.975, 0.012, 0.012, 0.0005, 0.0005),
+        sound=(0.993, 0.003, 0.003, 0.0005, 0.0005),
         rows={**_ROWS, **more},
     )
 

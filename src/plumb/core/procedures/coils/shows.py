@@ -11,7 +11,7 @@ _ROWS: Final = {
     "intermittent": (0.95, 0.04, 0.0, 0.01),
 }
 """Good, out of its window, far too low, no current."""
-_SOUND: Final = (0.985, 0.013, 0.001, 0.001)
+_SOUND: Final = (0.993, 0.005, 0.001, 0.001)
 
 SHOWS_OHM: Final = (
     Shows(

@@ -8,7 +8,7 @@ SHOWS: Final = (
     Shows(
         name="correction",
         columns=("correction_in_plumb", "correction_low", "correction_high"),
-        sound=(0.96, 0.02, 0.02),
+        sound=(0.984, 0.008, 0.008),
         rows={
             "gives_less": (0.07, 0.0, 0.93),
             "gives_more": (0.08, 0.92, 0.0),

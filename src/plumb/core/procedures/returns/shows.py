@@ -8,7 +8,7 @@ SHOWS: Final = (
     Shows(
         name="return",
         columns=("returns_in_plumb", "returns_high", "returns_none"),
-        sound=(0.965, 0.03, 0.005),
+        sound=(0.988, 0.01, 0.002),
         rows={
             "returns_too_much": (0.05, 0.95, 0.0),
             "stuck_open": (0.7, 0.25, 0.05),
