@@ -9,7 +9,7 @@ from collections.abc import Callable
 from typing import Any, Final
 
 PETROL: Final = (
-    "walk_round", "supply_pressure", "hold", "command", "coil_resistance", "coil_voltage_drop",
+    "walk_round", "scan", "supply_pressure", "hold", "command", "coil_resistance", "coil_voltage_drop",
     "pressure_drop", "injector_balance_running", "tip_leak", "flow_bench",
 )  # fmt: skip
 ROUTES: Final = {
@@ -17,7 +17,7 @@ ROUTES: Final = {
     "throttle_body": PETROL,
     "direct": PETROL,
     "common_rail": (
-        "walk_round", "supply_pressure", "correction", "rail_pressure", "cranking_balance", "hold",
+        "walk_round", "scan", "supply_pressure", "correction", "rail_pressure", "cranking_balance", "hold",
         "return_volume", "coil_resistance",
     ),
     "mechanical_diesel": ("walk_round", "cranking_balance", "return_volume", "opening_pressure"),
@@ -272,6 +272,25 @@ def flow_bench(draw: Draw) -> Sheet:
     }  # fmt: skip
 
 
+def scan(draw: Draw) -> Sheet:
+    """Trims in any pattern, counts of some cylinders, on an engine of one bank."""
+    idle, raised = draw.choice(
+        ((1, 2), (14, 3), (4, 16), (13, 12), (-15, -4), (-14, -13), (15, -12))
+    )
+    trims = [
+        {"state": state, "long": long} | draw.some(0.7, short=round(draw.gauss(0, 3), 1))
+        for state, long in (("idle", idle), ("raised", raised))
+        if draw.maybe(0.9)
+    ]
+    often = draw.choice(((0, 1, 0, 2), (0, 41, 1, 0), (30, 38, 44, 29)))
+    counts = [
+        {"cylinder": int(x), "count": often[n % 4]}
+        for n, x in enumerate(draw.labels)
+        if draw.maybe(0.9)
+    ]
+    return {"trims": trims, **draw.some(0.7, misfires=counts), **draw.some(0.5, over_s=120)}
+
+
 def correction(draw: Draw) -> Sheet:
     """Corrections in any unit; two starved cylinders push the others the other way."""
     unit = draw.choice(("mm3", "percent", "ms"))
@@ -382,7 +401,7 @@ def opening_pressure(draw: Draw) -> Sheet:
 SHEETS: Final[dict[str, Callable[[Draw], Sheet]]] = {
     make.__name__: make
     for make in (
-        walk_round, supply_pressure, hold, command, coil_resistance, coil_voltage_drop,
+        walk_round, scan, supply_pressure, hold, command, coil_resistance, coil_voltage_drop,
         pressure_drop, injector_balance_running, tip_leak, flow_bench, correction, cranking_balance,
         return_volume, rail_pressure, opening_pressure,
     )
@@ -422,8 +441,13 @@ def job_file(seed: int) -> dict[str, Any]:
         "sheets": [
             {
                 "kind": kind, "id": f"s{n}", "taken": f"2026-05-12T10:{n:02d}:00+02:00",
-                **SHEETS[kind](draw),
+                **_fitting(SHEETS[kind](draw), system),
             }
             for n, kind in enumerate(kinds, 1)
         ],
     }  # fmt: skip
+
+
+def _fitting(sheet: Sheet, system: str) -> Sheet:
+    """Without what that engine does not have: a diesel has no trims."""
+    return {k: v for k, v in sheet.items() if k != "trims" or system != "common_rail"}

@@ -44,7 +44,7 @@ def _words_on(words: Glossary) -> str:
         stalled = s.stalled.how if s.stalled.how != s.runs.how else "the same"
         if not s.possible_stalled:
             stalled = f"not asked for: {s.stalled.how}"
-        rows = ", ".join(dict.fromkeys(s.kind.says)) or "no rows"
+        rows = ", ".join(dict.fromkeys(s.kind.says_on(words.fuel_system))) or "no rows"
         lines.append(f"| {s.kind.title} | {s.runs.how} | {stalled} | {rows} |")
     lines.append("\nCare beside each sheet:\n")
     for s in words.sheets:

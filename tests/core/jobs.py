@@ -10,6 +10,7 @@ from plumb.core.measure.readings import Mark, Noted, Seen, Value, Window
 from plumb.core.procedures import COMMAND, DROP, TIPS, Sheet
 from plumb.core.procedures.coils.analysis import CoilSheet, Meter
 from plumb.core.procedures.hold.analysis import HoldSheet, Limits
+from plumb.core.procedures.scan.analysis import ScanSheet, Trim
 from plumb.core.procedures.supply.analysis import SupplySheet
 from plumb.core.procedures.walk.analysis import WalkSheet
 from plumb.core.weigh.job import Job, JobResult, analyse_job
@@ -54,6 +55,21 @@ def tips(words: str) -> SeenSheet:
     """``dry weeps``: one word an injector."""
     seen = tuple(Seen(injector=str(n), word=w) for n, w in enumerate(words.split(), 1))
     return SeenSheet(kind=TIPS.code, injectors=labels(len(seen)), readings=seen)
+
+
+def scan(counts: str = "", idle: float | None = 1.0, raised: float | None = 2.0) -> ScanSheet:
+    """Misfires of each cylinder as ``0 41 0 0``, and the long trims of an engine of one bank."""
+    rows = tuple((f"{s}, long", f"|{s}|long") for s in ("idle", "raised"))
+    return ScanSheet(
+        trims=tuple(
+            Trim(state=s, long=v) for s, v in (("idle", idle), ("raised", raised)) if v is not None
+        ),
+        counts=tuple(
+            (f"misfires {n}", (str(n),), float(c)) for n, c in enumerate(counts.split(), 1)
+        ),
+        rows=rows,
+        over_s=120.0,
+    )
 
 
 def coils(ohms: Ends, **more: Any) -> CoilSheet:

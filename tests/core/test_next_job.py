@@ -10,7 +10,7 @@ from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Sheet
 from plumb.core.weigh.job import Job, analyse_job
 from plumb.core.weigh.words_next import REASONS, step_words
-from tests.core.jobs import coils, command, drop, hold, labels, supply, tips, walk, weigh
+from tests.core.jobs import coils, command, drop, hold, labels, scan, supply, tips, walk, weigh
 
 
 def test_outside_first_then_the_pump_then_the_set() -> None:
@@ -19,9 +19,10 @@ def test_outside_first_then_the_pump_then_the_set() -> None:
         weigh(4),
         weigh(4, walk("rough_idle")),
         weigh(4, walk("rough_idle"), supply()),
+        weigh(4, walk("rough_idle"), supply(), set_aside=frozenset({"scan"})),
     ]
     assert [s.next_step.kind for s in steps if s.next_step] == [
-        "walk_round", "supply_pressure", "pressure_drop"]  # fmt: skip
+        "walk_round", "supply_pressure", "scan", "pressure_drop"]  # fmt: skip
 
 
 def test_cold_work_comes_first_on_a_cold_engine() -> None:
@@ -101,6 +102,7 @@ def measured(step: NextStep, truth: dict[str, object], sheets: list[Sheet]) -> S
         "supply_pressure": lambda: supply(
             float(truth.get("key_on", 50.0)), pump=str(truth.get("pump", "runs"))  # type: ignore[arg-type]
         ),
+        "scan": lambda: scan(str(truth.get("misfires", "0 0 0 0"))),
         "hold": lambda: hold(series, *steps),  # type: ignore[arg-type]
         "command": lambda: command(str(truth.get("lamp", "blinks " * 4))),
         "coil_resistance": lambda: coils(truth.get("ohms", [12.4] * 4)),  # type: ignore[arg-type]

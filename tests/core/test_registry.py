@@ -72,9 +72,9 @@ RARE: Final = (
 
 @pytest.fixture(scope="module")
 def told() -> list[tuple[str, Fact]]:
-    """Every fact of the demo and of two hundred generated jobs, with the kind of its sheet."""
+    """Every fact of the demo and of some hundred generated jobs, with the kind of its sheet."""
     texts = [path.read_bytes() for path in DEMO.glob("*.json")]
-    texts += [dumps(job_file(seed)).encode() for seed in range(200)]
+    texts += [dumps(job_file(seed)).encode() for seed in range(420)]
     texts += [dumps(rare(system, **sheet)).encode() for system, sheet in RARE]
     made = []
     for text in texts:

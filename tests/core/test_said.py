@@ -118,5 +118,5 @@ def test_every_sheet_of_the_demo_can_be_said_and_worked_out(path: object) -> Non
 
 def test_every_kind_has_its_title_its_how_and_its_care() -> None:
     """The maker's procedure comes last in each care note, and before Plumb."""
-    assert len({k.title for k in KINDS}) == len({k.how for k in KINDS}) == len(KINDS) == 15
+    assert len({k.title for k in KINDS}) == len({k.how for k in KINDS}) == len(KINDS) == 16
     assert all("maker’s procedure" in k.care for k in KINDS)

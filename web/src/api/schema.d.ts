@@ -1380,7 +1380,7 @@ export interface components {
             /** Jobs */
             jobs: number;
             /** Faults */
-            faults?: components["schemas"]["CommonView"][];
+            faults: components["schemas"]["CommonView"][];
         };
         /**
          * LineView
@@ -1552,18 +1552,12 @@ export interface components {
             title: string;
             /** Text */
             text: string;
-            /**
-             * Anew
-             * @default false
-             */
+            /** Anew */
             anew: boolean;
-            /**
-             * Repairs
-             * @default false
-             */
+            /** Repairs */
             repairs: boolean;
             /** Alternatives */
-            alternatives?: components["schemas"]["NextView"][];
+            alternatives: components["schemas"]["OtherStepView"][];
         };
         /**
          * NozzleView
@@ -1602,6 +1596,22 @@ export interface components {
              * @default
              */
             key: string;
+        };
+        /**
+         * OtherStepView
+         * @description What could be done instead of the next step, in words.
+         */
+        OtherStepView: {
+            /** Kind */
+            kind: string;
+            /** Injectors */
+            injectors: string[];
+            /** Minutes */
+            minutes: number;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
         };
         /**
          * PartView

@@ -202,7 +202,9 @@ function Hung({ scale, hanging, small }: HungProps) {
           fontSize={13}
           fontWeight={700}
         >
-          {figureOf(hanging, scale.ground) + (off && !small ? ", off the sheet" : "")}
+          {[figureOf(hanging, scale.ground), off && !small && "off the sheet"]
+            .filter(Boolean)
+            .join(", ")}
         </text>
       </svg>
     </>

@@ -60,16 +60,19 @@ class Diagnosis:
         return tuple(c for c in self.causes if c.state == "found")
 
 
-def causes_of(weighed: Weighed, conditions: Mapping[str, str]) -> tuple[Cause, ...]:
+def causes_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> tuple[Cause, ...]:
     """Every cause that was found or may be there, the likeliest first.
 
-    ``conditions`` are those of the verdict, by injector: what it says an injector is, it is.
+    ``conditions`` are those of the verdict, by injector, each with its reason: what it says an injector
+    is, it is.
     """
     seen = weighed.case.seen()
     made = [c for s in weighed.shared if (c := _of_shared(weighed, s, seen))]
     for label in weighed.case.injectors:
         made += (
-            c for f in weighed.states if (c := _at(weighed, label, f, seen, conditions.get(label)))
+            c
+            for f in weighed.states
+            if (c := _at(weighed, label, f, seen, conditions.get(label, ("", ""))))
         )
     rank = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
     return tuple(sorted(made, key=lambda c: (rank[c.state], -c.share)))
@@ -87,14 +90,15 @@ def _speaks_of(fact: Fact, shared: Shared) -> bool:
 
 
 def _at(
-    weighed: Weighed, label: str, fault: Fault, seen: Sequence[Seen], condition: str | None
+    weighed: Weighed, label: str, fault: Fault, seen: Sequence[Seen], condition: tuple[str, str]
 ) -> Cause | None:
     share = weighed.share_at(label, fault.code)
     facts = [f for f in weighed.case.facts if f.injector == label]
     by: tuple[Fact, ...] = ()
     if fault.of == INJECTOR:
-        if condition == fault.code:
-            by = (_speaking_most(fault, facts, seen, label),)
+        if condition[0] == fault.code:
+            most = _speaking_most(fault, facts, seen, label)
+            by = (most._replace(text=condition[1]),)
     elif fault.code != FAULTS["command"].code or not any(_of_feed(f) for f in facts):
         by = _found(fault, facts)
     mine = [s for s in seen if s.place in {label, ""}]
@@ -151,7 +155,9 @@ def _cause(
     )  # fmt: skip
 
 
-def diagnosis_of(weighed: Weighed, conditions: Mapping[str, str], *, more_to_do: bool) -> Diagnosis:
+def diagnosis_of(
+    weighed: Weighed, conditions: Mapping[str, tuple[str, str]], *, more_to_do: bool
+) -> Diagnosis:
     """The diagnosis as it stands; ``more_to_do`` says whether something is left to measure."""
     words = tuple(w for w in weighed.case.words or () if w in _spoken_of(weighed))
     causes = causes_of(weighed, conditions)

@@ -170,7 +170,8 @@ class Kind(Generic[S, R]):
     against each other, so that one of these must have been done; ``must``: where a route has it,
     no other will do.  ``behind`` are (suspicion, reason): cleared before this is begun.
 
-    ``says`` are all the words that a row of it can carry, ``absent`` the facts that it cannot make in
+    ``says`` are all the words that a row of it can carry, ``unsaid`` those of them that it cannot in a
+    fuel system, ``absent`` the facts that it cannot make in
     a fuel system.
 
     What it tells: ``unit`` is the usual one, ``entry`` how readings are noted; ``makes`` its facts
@@ -219,6 +220,7 @@ class Kind(Generic[S, R]):
     under: Callable[[Finding, R, str], str] = _under
     working: Callable[[R, str], Working]
     says: tuple[str, ...] = ()
+    unsaid: Mapping[str, frozenset[str]] = field(default_factory=dict)
     absent: Mapping[str, frozenset[str]] = field(default_factory=dict)
     complains: Callable[[R], tuple[str, ...]] = lambda _result: ()
     runs: Callable[[R], bool] = lambda _result: False
@@ -243,6 +245,10 @@ class Kind(Generic[S, R]):
     def makes_on(self, fuel_system: str) -> frozenset[str]:
         """The facts that it can make in a fuel system."""
         return frozenset(self.makes) - self.absent.get(fuel_system, frozenset())
+
+    def says_on(self, fuel_system: str) -> tuple[str, ...]:
+        """The words that a row of it can carry in a fuel system."""
+        return tuple(w for w in self.says if w not in self.unsaid.get(fuel_system, frozenset()))
 
     def can_be_done(self, setting: Setting) -> bool:
         """Whether the engine's state allows it: one that does not start runs nothing at idle."""

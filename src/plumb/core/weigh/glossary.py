@@ -69,7 +69,7 @@ class Glossary:
         return (
             *(s.kind.title for s in self.sheets),
             *(text for t in told for text in (t.how, t.measure, t.care)),
-            *(word for s in self.sheets for word in s.kind.says),
+            *(word for s in self.sheets for word in s.kind.says_on(self.fuel_system)),
             care(self.fuel_system), *self.conditions, *self.actions, *(r.because for r in self.rows),
             *self.causes, *self.doubts, *self.contradictions, *self.reasons,
         )  # fmt: skip

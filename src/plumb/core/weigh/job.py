@@ -98,7 +98,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     }
     setting = _setting(job, results)
     weighed = weigh_faults(_case(job, results, facts))
-    conditions = {label: v.condition for label, v in verdicts.items()}
+    conditions = {label: (v.condition, v.because) for label, v in verdicts.items()}
     so_far = diagnosis_of(weighed, conditions, more_to_do=True)
     steps = next_in_job(
         JobSoFar(

@@ -46,6 +46,7 @@ _OTHERS: Final = 2
 _TOLD: Final = 4
 _TWICE: Final = 2
 """One that sticks every other time is missed by a single further pass as often as not."""
+_WORTHY: Final = 0.3
 AGAIN_BY: Final = "passes_agree"
 """What tables say that tell of further passes."""
 
@@ -116,6 +117,13 @@ def _settled(job: JobSoFar, label: str) -> bool:
     return verdict is not None and verdict.condition in _SETTLED
 
 
+def _left_alone(job: JobSoFar, label: str) -> bool:
+    """Whether reading it again changes nothing: it is settled, or what it shares comes first."""
+    verdict = job.verdicts.get(label)
+    elsewhere = verdict is not None and verdict.condition == "not_the_injector"
+    return elsewhere or _settled(job, label)
+
+
 def _judged(job: JobSoFar, label: str) -> bool:
     """Whether it is known what to do with an injector that is not sound."""
     verdict = job.verdicts.get(label)
@@ -130,7 +138,7 @@ def _asked(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
         if step is None:
             continue
         labels = step.injectors
-        if step.reason == "neighbour" or not (labels and all(_settled(job, x) for x in labels)):
+        if step.reason == "neighbour" or not (labels and all(_left_alone(job, x) for x in labels)):
             return step
     return None
 
@@ -183,8 +191,9 @@ def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
     scored: list[tuple[float, NextStep]] = []
     compared = any(k.compares and k.code in there for k in job.route)
     for kind in job.route:
-        if compared and not job.complained and not doubts.get(kind.code):
-            # The set was compared and nobody complains: there is nothing to look for.
+        looked_for = job.complained or (kind.compares and not compared)
+        if not looked_for and not doubts.get(kind.code):
+            # Nobody complains: the set is compared, and there is nothing else to look for.
             continue
         missing = tuple(x for x in job.injectors if not _done(kind, x, there))
         if not (kind.code not in there if kind.of_engine else missing):
@@ -218,8 +227,12 @@ def _once_more(
         once = tuple(
             f.injector for f in result.findings if f.passes == 1 and f.state is State.IN_PLUMB
         )
-        worth = foretold.worth_of([t for t in kind.shows if AGAIN_BY in t.facts[0]], kind, once)
+        again = [t for t in kind.shows if AGAIN_BY in t.facts[0]]
+        gains = {x: foretold.worth_of(again, kind, (x,)).gain for x in once}
+        # Where something points at one cylinder, the others need not be read again.
+        once = tuple(x for x in once if gains[x] >= _WORTHY * max(gains.values()))
         if once:
+            worth = foretold.worth_of(again, kind, once)
             step = kind.step(once, "once_more", passes=_TWICE, moves=_moves(job.weighed, worth))
             yield replace(step, minutes=kind.effort.each * _TWICE * len(once)), worth.gain
 

@@ -150,8 +150,10 @@ def _note(result: JobResult, cause: Cause, labels: Sequence[str]) -> str:
 
 def _would_tell(result: JobResult, cause: Cause, labels: Sequence[str]) -> str:
     """The proposed procedure that would tell, with its minutes; else the cheapest that is not done."""
-    steps = (result.next_step, *result.alternatives)
-    asked = [k for s in steps if s for k in KINDS if k.code == s.kind and _shows(k, cause)]
+    for step in (result.next_step, *result.alternatives):
+        kind = next((k for k in KINDS if step and k.code == step.kind), None)
+        if step is not None and kind is not None and _shows(kind, cause):
+            return f"{kind.title.lower()}, {round(step.minutes)} min,"
     done = {r.kind for _, r in result.sheets if r.begun}
     left = [
         k
@@ -162,10 +164,11 @@ def _would_tell(result: JobResult, cause: Cause, labels: Sequence[str]) -> str:
         and _shows(k, cause)
     ]
     count = max(1, len(labels))
-    for kind in (*asked, *sorted(left, key=lambda k: k.effort.minutes(count))):
-        minutes = round(kind.effort.minutes(0 if kind.of_engine else count))
-        return f"{kind.title.lower()}, {minutes} min,"
-    return ""
+    if not left:
+        return ""
+    took = {k.title.lower(): round(k.effort.minutes(0 if k.of_engine else count)) for k in left}
+    title = min(took, key=lambda t: took[t])
+    return f"{title}, {took[title]} min,"
 
 
 def _shows(kind: AnyKind, cause: Cause) -> bool:

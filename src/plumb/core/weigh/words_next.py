@@ -85,9 +85,16 @@ def step_words(step: NextStep, result: Result | None, setting: Setting = _USUAL)
     if step.repairs:
         return _repair_words(step)
     if step.reason in _SAID:
-        return _SAID[step.reason](step, BY_CODE[step.kind].title)
+        return _SAID[step.reason](step, _name(step, setting))
     title, text = REASONS[step.reason]
-    return Advice(title=BY_CODE[step.kind].title, text=f"{title}. {text}")
+    return Advice(title=_name(step, setting), text=f"{title}. {text}")
+
+
+def _name(step: NextStep, setting: Setting) -> str:
+    """What the sheet is called, and that it is taken while cranking where it usually is not."""
+    kind = BY_CODE[step.kind]
+    cranking = " while cranking" if kind.cranks and not setting.starts else ""
+    return f"{kind.title}{cranking}"
 
 
 def _isolate(step: NextStep, name: str) -> Advice:
@@ -265,8 +272,8 @@ _DO: Final = {
 def before_condemning(
     verdicts: Sequence[tuple[str, Verdict]], fuel_system: str = "port"
 ) -> tuple[Advice, ...]:
-    """For each injector that is not sound: what has not been ruled out yet, and what to do."""
-    made = []
+    """For injectors that are not sound: what has not been ruled out yet, what to do; the same once."""
+    by_words: dict[str, list[str]] = {}
     for label, verdict in verdicts:
         if verdict.condition in {"sound", "not_settled"} or not verdict.not_ruled_out:
             continue
@@ -277,10 +284,8 @@ def before_condemning(
         by_burst = verdict.condition == "gives_more" and fuel_system in PETROL
         if verdict.action == "bench_test" and not by_burst:
             do = "Have it tested on a bench before it is replaced."
-        made.append(
-            Advice(
-                title=f"Before condemning {label}",
-                text=f"Not ruled out: {open_}. {do}".strip(),
-            )
-        )
-    return tuple(made)
+        by_words.setdefault(f"Not ruled out: {open_}. {do}".strip(), []).append(label)
+    return tuple(
+        Advice(title=f"Before condemning {listed(labels)}", text=text)
+        for text, labels in by_words.items()
+    )

@@ -172,6 +172,11 @@ def problems(part: ScanPart, engine: Engine, path: str) -> Iterator[Problem]:
     banks, seen = banks_of(engine), set[tuple[str, str]]()
     for m, trim in enumerate(part.trims):
         here = f"{path}.trims[{m}]"
+        if engine.fuel_system not in PETROL:
+            yield Problem(
+                path=here, value=trim.state, code="not_this_engine",
+                rule="trims are told of a petrol engine; of a diesel the misfires are",
+            )  # fmt: skip
         if trim.bank not in {*banks, ""}:
             yield Problem(
                 path=f"{here}.bank", value=trim.bank, code="unknown_bank",

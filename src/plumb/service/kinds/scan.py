@@ -7,11 +7,17 @@ from plumb.core.measure.finding import Finding
 from plumb.core.procedures.scan.analysis import BEYOND, KIND, ScanResult
 from plumb.service.kinds.entry import Figures, NewReading, refuse, value
 from plumb.service.kinds.kind import At, ScreenKind
-from plumb.service.kinds.knobs import ENGINE, Field, Knob, or_none
+from plumb.service.kinds.knobs import Field, Knob, or_none
+from plumb.service.kinds.shown import Noted
 from plumb.service.views.sheet import ScaleView
 from plumb.store.records import WholeSheet
 
 _MOST_TRIM: Final = 100.0
+
+
+def cells(row: Noted, _result: ScanResult) -> list[str]:
+    """The figure as it was typed: a count has no decimals."""
+    return [row.readings[-1].value_typed or ""] if row.readings else [""]
 
 
 def hangs(finding: Finding, _result: ScanResult, _unit: str) -> At:
@@ -65,9 +71,9 @@ SCAN = ScreenKind(
             (Field("frame", "What the freeze frame says", "text"),),
             lambda get: get("frame") or "none",
         ),
-        ENGINE,
     ),
     columns=("reads",),
+    cells=cells,
     hangs=hangs,
     scale=scale,
     tone=tone,

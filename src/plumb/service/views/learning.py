@@ -1,6 +1,6 @@
 """What the service hands to the API about learning from closed jobs."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -21,4 +21,4 @@ class LearningView:
 
     on: bool
     jobs: int
-    faults: list[CommonView] = field(default_factory=list)
+    faults: list[CommonView]

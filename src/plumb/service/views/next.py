@@ -6,7 +6,7 @@ from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Result
 from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.words_next import step_words
-from plumb.service.views.sheet import NextView
+from plumb.service.views.sheet import NextView, OtherStepView
 
 
 def next_view(
@@ -29,5 +29,13 @@ def next_view(
         text=advice.text,
         anew=step.repairs or step.reason in {"contradiction", "left_out"},
         repairs=step.repairs,
-        alternatives=[v for s in others if (v := next_view(s, None, setting))],
+        alternatives=[_other(s, setting) for s in others],
     )
+
+
+def _other(step: NextStep, setting: Setting) -> OtherStepView:
+    advice = step_words(step, None, setting)
+    return OtherStepView(
+        kind=step.kind, injectors=list(step.injectors), minutes=round(step.minutes, 1),
+        title=advice.title, text=advice.text,
+    )  # fmt: skip

@@ -4,7 +4,7 @@ Pressures are texts in the unit asked for, with the digits the gauge allows; dev
 in per cent, because they are drawn to scale.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from plumb.service.views.hold import HoldView
 
@@ -40,9 +40,20 @@ class NextView:
     isolation: str
     title: str
     text: str
-    anew: bool = False
-    repairs: bool = False
-    alternatives: list["NextView"] = field(default_factory=list)
+    anew: bool
+    repairs: bool
+    alternatives: list["OtherStepView"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OtherStepView:
+    """What could be done instead of the next step, in words."""
+
+    kind: str
+    injectors: list[str]
+    minutes: float
+    title: str
+    text: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

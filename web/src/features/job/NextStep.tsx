@@ -54,6 +54,41 @@ function AtTheEnd({ job, here }: { job: JobView; here: boolean }) {
   );
 }
 
+interface InsteadProps {
+  job: JobView;
+  next: NonNullable<JobView["next"]>;
+  begin: ReturnType<typeof useBegin>;
+}
+
+/** What could be done instead, with its minutes. */
+function Instead({ job, next, begin }: InsteadProps) {
+  const navigate = useNavigate();
+  if (next.alternatives.length === 0) return null;
+  return (
+    <p className="mt-2 flex flex-wrap items-baseline gap-x-2 text-sm text-soft">
+      Or:
+      {next.alternatives.map((other) => {
+        const there = job.route.filter((k) => k.kind === other.kind && k.sheet_id).at(-1);
+        const go = () => {
+          if (there) void navigate(pathOf(job, there.key));
+          else begin.mutate({ kind: other.kind, at: other.injectors[0] ?? "" });
+        };
+        return (
+          <button
+            key={other.kind}
+            className="min-h-11 underline md:min-h-0"
+            title={other.text}
+            disabled={begin.isPending}
+            onClick={go}
+          >
+            {other.title}, {other.minutes} min
+          </button>
+        );
+      })}
+    </p>
+  );
+}
+
 export function NextStep({ job, sheet }: Props) {
   const begin = useBegin(job);
   const navigate = useNavigate();
@@ -77,9 +112,16 @@ export function NextStep({ job, sheet }: Props) {
     <div className="mb-3 border-l-4 border-chalk pl-3">
       <p className="font-bold leading-snug">Next: {next.title}</p>
       <p className="text-sm leading-snug text-soft">
-        {next.text} About {next.minutes} min.
+        {next.text} {!next.repairs && `About ${next.minutes} min.`}
       </p>
-      {(!here || again) && <GoOn words="Go there" busy={begin.isPending} go={go} />}
+      {(!here || again) && (
+        <GoOn
+          words={next.repairs ? "Done: repeat the sheet" : "Go there"}
+          busy={begin.isPending}
+          go={go}
+        />
+      )}
+      <Instead job={job} next={next} begin={begin} />
       <Trouble text={begin.isError ? told(begin.error) : null} />
     </div>
   );

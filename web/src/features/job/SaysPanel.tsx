@@ -13,9 +13,8 @@ interface Props {
 export function SaysPanel({ sheet, job }: Props) {
   const [working, setWorking] = useState(false);
   const labels = new Set(sheet.rows.filter((r) => r.tone !== "").map((r) => r.injector));
-  const advice = job.verdict.advice.filter((a) =>
-    labels.has(a.title.replace("Before condemning ", "")),
-  );
+  const named = (title: string) => title.replace("Before condemning ", "").split(/, | and /);
+  const advice = job.verdict.advice.filter((a) => named(a.title).some((x) => labels.has(x)));
   return (
     <>
       <h2 className="mb-2 text-sm font-bold text-soft">What the sheet says</h2>
@@ -27,6 +26,7 @@ export function SaysPanel({ sheet, job }: Props) {
         ))}
       </p>
       <NextStep job={job} sheet={sheet} />
+      <Moved moved={job.diagnosis.moved[sheet.key] ?? []} />
       {advice.map((a) => (
         <Advice key={a.title} title={a.title} text={a.text} edge="border-edge" />
       ))}
@@ -47,6 +47,26 @@ export function SaysPanel({ sheet, job }: Props) {
       {sheet.limit_in_flow && <p className="mb-4 mt-2 text-sm text-soft">{sheet.limit_in_flow}</p>}
       <WorkingDialog sheet={sheet} open={working} onOpenChange={setWorking} />
     </>
+  );
+}
+
+/** What this sheet moved: which way, from which share to which. */
+function Moved({ moved }: { moved: JobView["diagnosis"]["moved"][string] }) {
+  if (moved.length === 0) return null;
+  return (
+    <ul className="mb-3 text-sm" aria-label="What this sheet moved">
+      {moved.map((m) => (
+        <li key={m.words} className="flex justify-between gap-2 border-t border-hair py-0.5">
+          <span>
+            <span aria-hidden>{m.after > m.before ? "▴" : "▾"} </span>
+            {m.words}
+          </span>
+          <span className="figure whitespace-nowrap">
+            {Math.round(m.before)} → {Math.round(m.after)} %
+          </span>
+        </li>
+      ))}
+    </ul>
   );
 }
 

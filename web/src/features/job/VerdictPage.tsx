@@ -2,6 +2,7 @@
 import type { JobView, VerdictView } from "../../api/client";
 import { PlumbRow, plumbScale, type Ground, type Tone } from "../../ui/PlumbChart";
 import { TONE } from "../../ui/said";
+import { Causes } from "./Causes";
 import { repeating, useBegin } from "./Route";
 
 type Row = VerdictView["rows"][number];
@@ -28,6 +29,7 @@ export default function VerdictPage({ job }: { job: JobView }) {
           <b>Check first:</b> {cause}.
         </p>
       ))}
+      <Causes diagnosis={job.diagnosis} />
       {verdict.rows.length > 0 && <Matrix verdict={verdict} />}
       <p className="mt-3 flex flex-wrap gap-2">
         <button
@@ -93,7 +95,13 @@ function Matrix({ verdict }: { verdict: VerdictView }) {
         </thead>
         <tbody>
           {verdict.rows.map((row) => (
-            <Injector key={row.injector} row={row} verdict={verdict} scale={scale} />
+            <Injector
+              key={row.injector}
+              row={row}
+              verdict={verdict}
+              scale={scale}
+              alike={alike(verdict.rows, row)}
+            />
           ))}
         </tbody>
       </table>
@@ -101,8 +109,25 @@ function Matrix({ verdict }: { verdict: VerdictView }) {
   );
 }
 
+/** What is told under a row in words, so that the same is not told twice. */
+const told = (r: Row) =>
+  JSON.stringify([r.condition, r.because, r.evidence, r.not_ruled_out, r.contradictions, r.rows]);
+
+/** Those of whom the same is told: at the first of them, and nobody at the others. */
+function alike(rows: Row[], row: Row): string[] {
+  const same = rows.filter((r) => told(r) === told(row)).map((r) => r.injector);
+  return same[0] === row.injector ? same : [];
+}
+
+interface InjectorProps {
+  row: Row;
+  verdict: VerdictView;
+  scale: Scale;
+  alike: string[];
+}
+
 /** An injector across the sheets; below it, unless it is sound, why it reads as it does. */
-function Injector({ row, verdict, scale }: { row: Row; verdict: VerdictView; scale: Scale }) {
+function Injector({ row, verdict, scale, alike }: InjectorProps) {
   return (
     <>
       <tr className="border-t border-hair align-middle">
@@ -124,11 +149,11 @@ function Injector({ row, verdict, scale }: { row: Row; verdict: VerdictView; sca
           <Figures row={row} columns={verdict.columns} />
         </td>
       </tr>
-      {row.condition !== "sound" && (
+      {row.condition !== "sound" && alike.length > 0 && (
         <tr>
           <td />
           <td colSpan={verdict.columns.length + 2} className="px-2 pb-3 text-sm">
-            <Why row={row} />
+            <Why row={row} alike={alike} />
           </td>
         </tr>
       )}
@@ -163,10 +188,11 @@ function Hung({ row, scale, cell }: { row: Row; scale: Scale; cell: string }) {
   );
 }
 
-function Why({ row }: { row: Row }) {
+function Why({ row, alike }: { row: Row; alike: string[] }) {
   return (
     <>
       <p>
+        {alike.length > 1 && <b>{alike.join(", ")} alike: </b>}
         {row.because[0]?.toUpperCase()}
         {row.because.slice(1)}.{" "}
         {row.evidence.length > 0 && (

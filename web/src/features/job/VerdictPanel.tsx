@@ -3,12 +3,52 @@ import type { JobView } from "../../api/client";
 import { Advice, Care } from "../../ui/said";
 import { NextStep } from "./NextStep";
 
+const STANDS: Record<string, string> = {
+  yes: "Explained",
+  partly: "Explained in part",
+  no: "Not explained",
+  open: "Still open",
+};
+
+/** Word by word of the complaint by what it is explained; what remains outside, and how it is told. */
+function Explained({ diagnosis }: { diagnosis: JobView["diagnosis"] }) {
+  const title = STANDS[diagnosis.explained];
+  if (!title || diagnosis.by_word.length === 0) return null;
+  return (
+    <>
+      <h2 className="mb-1 mt-4 text-sm font-bold text-soft">{title}</h2>
+      <dl className="mb-2 text-sm">
+        {diagnosis.by_word.map((w) => (
+          <div key={w.title} className="border-t border-hair py-1">
+            <dt className="font-bold">{w.title}</dt>
+            <dd className="text-soft">{w.text || "nothing found explains it"}</dd>
+          </div>
+        ))}
+      </dl>
+      {diagnosis.explained !== "yes" && diagnosis.remains.length > 0 && (
+        <>
+          <h2 className="mb-1 mt-4 text-sm font-bold text-soft">Outside of what Plumb measures</h2>
+          <dl className="mb-2 text-sm">
+            {diagnosis.remains.map((r) => (
+              <div key={r.title} className="border-t border-hair py-1">
+                <dt className="font-bold">{r.title}</dt>
+                <dd className="text-soft">{r.text}</dd>
+              </div>
+            ))}
+          </dl>
+        </>
+      )}
+    </>
+  );
+}
+
 /** Beside the matrix: what comes next, what was ruled out, what is only assumed. */
 export default function VerdictPanel({ job }: { job: JobView }) {
   const { verdict } = job;
   return (
     <>
       <NextStep job={job} />
+      <Explained diagnosis={job.diagnosis} />
       {verdict.advice.map((a) => (
         <Advice key={a.title} title={a.title} text={a.text} edge="border-edge" />
       ))}

@@ -7,6 +7,7 @@ import { catalogueQuery, gaugesQuery, shelfQuery } from "../../lib/store";
 import { Head } from "../../ui/Head";
 import { Dialog, Trouble } from "../../ui/parts";
 import { EntryForm, GaugeForm } from "./forms";
+import { Learning } from "./Learning";
 
 type Open =
   { what: "gauge"; gauge: GaugeView | null } | { what: "window" | "rule"; entry: ShelfView | null };
@@ -51,9 +52,7 @@ export default function ShelfPage() {
     <>
       <title>Shelf · Plumb</title>
       <Head title="Shelf" sub="gauges, windows, rules, layouts">
-        <Link className="knob" to="/">
-          Today
-        </Link>
+        <ToToday />
       </Head>
       <main className="mx-auto max-w-5xl p-4">
         <h1 className="mb-1 text-2xl font-bold">Shelf</h1>
@@ -77,14 +76,21 @@ export default function ShelfPage() {
           text={(e) => `${ruleOf(e)}: ${figuresTold(e)}`}
         />
         <Entries {...entries} title="Layouts" what="layout" text={seatsTold} />
-        <p className="text-sm text-soft">
+        <p className="mb-4 text-sm text-soft">
           A layout is kept from a job: Vehicle and engine, then Keep as a layout.
         </p>
+        <Learning />
       </main>
       <Editor open={open} onClose={() => setOpen(null)} />
     </>
   );
 }
+
+const ToToday = () => (
+  <Link className="knob" to="/">
+    Today
+  </Link>
+);
 
 function gaugeTold(g: GaugeView): string {
   const lead = g.lead ? `, leads ${g.lead} ${g.unit}` : "";

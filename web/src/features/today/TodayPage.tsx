@@ -236,7 +236,8 @@ function JobRow({ job }: { job: JobLine }) {
           <MiniChart bobs={job.bobs} corridor={job.corridor_percent} />
         </span>
         <span className={`col-start-2 border-l-4 pl-4 md:col-start-4 ${edge}`}>
-          <span className="block font-bold">{job.closed ? "Closed" : job.next_title}</span>
+          {job.waits === "now" && <span className="text-sm text-soft">waits for: </span>}
+          <span className="font-bold">{job.closed ? "Closed" : job.next_title}</span>
           <span className="block text-sm text-soft">{job.next_sub}</span>
         </span>
       </Link>

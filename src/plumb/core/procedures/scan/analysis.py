@@ -31,8 +31,9 @@ LEAST_COUNT: Final = 5
 """Fewer misfires than this happen to every engine; common practice, no source."""
 CHANCE: Final = 0.001
 """So seldom would so many misfires of one cylinder come about if it were as the others (Poisson)."""
+OFTEN: Final = 10
 _MANY: Final = 0.5
-"""Where more than half of the cylinders misfire it is none of them."""
+"""Where more than half of the cylinders misfire so often it is none of them; common practice, no source."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -117,7 +118,8 @@ def analyse_scan(sheet: ScanSheet, thresholds: Thresholds = Thresholds()) -> Sca
             by_bank.setdefault(trim.bank, {})[trim.state] = trim.total
     banks = {bank: _pattern(read) for bank, read in by_bank.items()}
     counted = _counted(sheet)
-    many = len(counted) > _MANY * sum(c is not None for _, _, c in sheet.counts)
+    read = [c for _, _, c in sheet.counts if c is not None]
+    many = len(read) > 1 and sum(c >= OFTEN for c in read) > _MANY * len(read)
     off = {bank: p for bank, p in banks.items() if p != "good"}
     return ScanResult(
         sheet=sheet,
@@ -126,7 +128,7 @@ def analyse_scan(sheet: ScanSheet, thresholds: Thresholds = Thresholds()) -> Sca
         pattern=next(iter(off.values()), "good" if banks else ""),
         one_bank=next(iter(off)) if len(off) == 1 and len(banks) > 1 else "",
         counted=() if many else counted,
-        many=many and len(counted) > 1,
+        many=many,
         thresholds=thresholds,
     )
 

@@ -40,6 +40,7 @@ SCAN: Final = Kind(
     makes=MAKES,
     shows=SHOWS,
     says=SAYS,
+    unsaid={"common_rail": frozenset({"in plumb", "lean", "rich"})},
     absent={"common_rail": frozenset(m for m in MAKES if m.startswith(("trims_", "one_bank")))},
     analyse=analyse_scan,
     facts=facts,

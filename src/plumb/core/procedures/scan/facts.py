@@ -8,11 +8,11 @@ from plumb.core.procedures.scan.analysis import ScanResult
 
 _PATTERNS: Final = {
     "good": "the trims lie within a tenth",
-    "lean_at_idle": "lean at idle, better at speed",
-    "lean_with_load": "lean, and worse at speed",
-    "lean": "lean at idle and at speed alike",
-    "rich_at_idle": "rich at idle, better at speed",
-    "rich": "rich at idle and at speed alike",
+    "lean_at_idle": "the trims are lean at idle, better at speed",
+    "lean_with_load": "the trims are lean, and worse at speed",
+    "lean": "the trims are lean at idle and at speed alike",
+    "rich_at_idle": "the trims are rich at idle, better at speed",
+    "rich": "the trims are rich at idle and at speed alike",
 }
 MAKES: Final = {
     **{f"trims_{code}": said for code, said in _PATTERNS.items()},
@@ -29,7 +29,7 @@ def facts(key: str, result: ScanResult) -> Iterator[Fact]:
         where = f", bank {result.one_bank} only" if result.one_bank else ""
         yield Fact(
             code=f"trims_{result.pattern}", injector="", sheet=key,
-            text=f"trims: {_PATTERNS[result.pattern]}{where}", weighs=False,
+            text=_PATTERNS[result.pattern] + where, weighs=False,
         )  # fmt: skip
     if result.one_bank:
         yield Fact(
