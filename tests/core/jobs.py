@@ -94,12 +94,21 @@ def supply(key_on: float = 50.0, pump: str = "runs") -> SupplySheet:
     )  # fmt: skip
 
 
-def hold(series: Sequence[tuple[float, float]], *tried: tuple[str, str]) -> HoldSheet:
-    """At most 5 psi lost in 60 s."""
+WITHIN_A_MINUTE = Limits(lost_at_most=5 * PSI, within_s=60)
+
+
+def hold(
+    series: Sequence[tuple[float, float]],
+    *tried: tuple[str, str],
+    limits: Limits = WITHIN_A_MINUTE,
+) -> HoldSheet:
+    """At most 5 psi lost in 60 s, where no other limit is given."""
     return HoldSheet(
-        series=tuple((t, p * PSI) for t, p in series), step=0.5 * PSI, isolation=tried,
-        limits=Limits(lost_at_most=5 * PSI, within_s=60),
-    )  # fmt: skip
+        series=tuple((t, p * PSI) for t, p in series),
+        step=0.5 * PSI,
+        isolation=tried,
+        limits=limits,
+    )
 
 
 def walk(*complaint: str, hose: str = "dry") -> WalkSheet:

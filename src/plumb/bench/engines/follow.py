@@ -82,10 +82,14 @@ def job_of(bench: Bench) -> Job:
 
 
 def follow(
-    engine: Hidden, seed: int, watch: Callable[[JobResult], None] = lambda _: None
+    engine: Hidden,
+    seed: int,
+    *,
+    bench: Bench | None = None,
+    watch: Callable[[JobResult], None] = lambda _: None,
 ) -> Outcome:
-    """Do the next step until there is none."""
-    bench = Bench(engine, np.random.default_rng(seed))
+    """Do the next step until there is none, from the sheets of a ``bench`` or from the beginning."""
+    bench = bench or Bench(engine, np.random.default_rng(seed))
     minutes, steps, found = 0.0, [], set()
     full = full_route(engine.system, engine.count, starts=engine.starts)
     result = analyse_job(job_of(bench))

@@ -34,6 +34,8 @@ _OF_INJECTORS: Final = (
     Fault(
         code="leaks_at_tip", of=INJECTOR, words="leaks at the tip",
         common=_on(_PETROL, 2.0, common_rail=1.0),
+        outside=frozenset({"common_rail"}),
+        told="taken out and tested on an injector bench, at all of its pressures",
         brings=often(
             "often long_crank hard_start_hot rough_idle fuel_smell, "
             "sometimes smoke_black fine_above_idle misfire smoke_white"
@@ -42,13 +44,15 @@ _OF_INJECTORS: Final = (
     Fault(
         code="stuck_open", of=INJECTOR, words="stuck open",
         common=_on(_PETROL, 0.4, common_rail=0.4),
+        outside=frozenset({"common_rail"}),
+        told="taken out and tested on an injector bench, at all of its pressures",
         brings=often(
             "often misfire rough_idle smoke_black fuel_smell long_crank, sometimes no_start hard_start_hot"
         ),
     ),
     Fault(
         code="no_response", of=INJECTOR, words="stuck shut",
-        common=_on(_ELECTRIC, 1.2, mechanical_diesel=0.6),
+        common=_on(_PETROL, 1.2, mechanical_diesel=0.6),
         brings=often("always misfire, often rough_idle, sometimes bogs no_start"),
     ),
     Fault(

@@ -15,6 +15,7 @@ the deviation of each injector with its uncertainty by source; the decision.
 
 import math
 from collections.abc import Mapping
+from collections.abc import Set as AbstractSet
 from functools import partial
 from statistics import median
 from typing import Final, NamedTuple
@@ -161,7 +162,7 @@ def judge_by_flow(
     own = [_own(i, s) for i in injected]
     voters = _voters(injected, odd)
     if not voters:
-        return _nothing_to_compare(injected, s, tolerance)
+        return _nothing_to_compare(injected, s, tolerance, odd)
     flow, flows = [i.flow for i in injected], [injected[k].flow for k in voters]
     u_own = [combined(parts) for parts in own]
     half = max(tolerance / 2.0, 2.0 * median(u_own[k] for k in voters))
@@ -202,11 +203,12 @@ def _disagreeing(view: FlowView) -> FlowView:
 
 
 def _nothing_to_compare(
-    injected: tuple[Injected, ...], s: Repeatability, tolerance: float
+    injected: tuple[Injected, ...], s: Repeatability, tolerance: float, odd: AbstractSet[str]
 ) -> FlowJudgement:
     """No injector may vote: no group, no reference."""
+    views = ((i.label, _unreferenced(i)) for i in injected)
     return FlowJudgement(
-        views=tuple(_unreferenced(i) for i in injected),
+        views=tuple(_disagreeing(v) if label in odd else v for label, v in views),
         group=None,
         agreeing=(),
         against=(),

@@ -14,7 +14,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from plumb.core.causes.fault import CYLINDER, Fault
+from plumb.core.causes.fault import Fault
 from plumb.core.causes.shows import Shows
 from plumb.core.diagnose.sets import Weighed
 from plumb.core.procedures import AnyKind
@@ -32,6 +32,7 @@ _ACTS_ALIKE: Final = {
     "opens_early": "reshim", "opens_late": "reshim",
 }  # fmt: skip
 """What is done with an injector that has it, so far as the next step is concerned."""
+_POINTS: Final = 0.3
 _NOBODY_MOVES: Final = 1e-4
 """An injector of which a procedure changes less is not worth the time it takes there."""
 
@@ -75,9 +76,7 @@ class Foretold:
         self._groups = [[0]] + [
             [n for n, a in enumerate(acts, 1) if a == act] for act in dict.fromkeys(acts)
         ]
-        self._weighs = np.array(
-            [1.0, *(0.0 if f.of == CYLINDER and outside in f.outside else 1.0 for f in states)]
-        )
+        self._weighs = np.array([1.0, *(0.0 if outside in f.outside else 1.0 for f in states)])
         """A fault that lies outside asks for no action of Plumb's: nothing is decided about it."""
         self._sets = weighed.sets[:_HEAVIEST]
         self._weights = weighed.weights[:_HEAVIEST]
@@ -97,8 +96,11 @@ class Foretold:
             if not at_places:
                 of_engine += self._of_engine(table, moves)
             else:
+                # What the engine tells of a cylinder points at it, and decides nothing there.
+                share = _POINTS if kind.of_engine else 1.0
                 for label in missing:
-                    per_place[label] = max(per_place[label], self._at(table, label, moves))
+                    gain = share * self._at(table, label, moves)
+                    per_place[label] = max(per_place[label], gain)
                 of_engine += self._reached(table, missing, moves)
         labels = self._chosen(kind, per_place)
         return Worth(

@@ -100,7 +100,8 @@ class Place:
     """Where a kind stands in the working order of a fuel system.
 
     ``first`` is the reason (a code of the next step's words) for which it is asked for before the
-    set is measured at all, empty where it is not; ``when`` is the fact that this hangs on.
+    set is measured at all, empty where it is not; ``when`` is the fact that this hangs on, or
+    that the engine does not start (``NO_START``).
     """
 
     order: int

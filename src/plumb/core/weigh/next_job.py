@@ -16,6 +16,7 @@ from plumb.core.diagnose.explain import Cause
 from plumb.core.diagnose.foretell import Foretold, Worth
 from plumb.core.diagnose.sets import Weighed
 from plumb.core.measure.decision import State
+from plumb.core.measure.spoken import NO_START
 from plumb.core.measure.step import REPAIR, NextStep
 from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures.kind import Setting
@@ -149,7 +150,9 @@ def _to_begin(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
         return None
     for kind in job.route:
         place = kind.places[job.setting.fuel_system]
-        if place.first and kind.code not in there and (not place.when or place.when in job.codes):
+        stalled = place.when == NO_START and not job.setting.starts
+        due = not place.when or stalled or place.when in job.codes
+        if place.first and kind.code not in there and due:
             return kind.step(() if kind.of_engine else job.injectors, place.first)
     return None
 

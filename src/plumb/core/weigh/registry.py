@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from plumb.core.causes.table import FAULTS
+from plumb.core.measure.spoken import NO_START
 from plumb.core.procedures import KINDS, AnyKind
 from plumb.core.weigh import facts, next_job
 from plumb.core.weigh.suspicions import CAUSES, CONTRADICTIONS, SUSPICIONS
@@ -75,5 +76,5 @@ def _readers_of(kind: AnyKind) -> Iterator[tuple[str, str]]:
     yield from ((code, f"spoils {kind.code}") for code in kind.spoilt_by)
     yield from ((code, f"asked by {kind.code}") for code in kind.asks_by)
     for place in kind.places.values():
-        if place.when:
+        if place.when and place.when != NO_START:
             yield place.when, f"begins with {kind.code}"

@@ -48,6 +48,10 @@ REASONS: Final = {
         "Pump before injector",
         "Without the right pressure no injector can be judged, and no pump sound ends the search.",
     ),
+    "rail_first": (
+        "Rail before injector",
+        "An engine does not start without its rail pressure, and it is read while it is cranked.",
+    ),
     "cold_first": (
         "Cold work first",
         "Coils are best read on a cold engine, and this one is cold now.",

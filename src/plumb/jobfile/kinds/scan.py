@@ -101,6 +101,7 @@ def fold(rows: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
     for row in rows:
         name = str(row["state"])
         own = {k: v for k, v in row.items() if k not in {"state", "value"} and v not in (None, "")}
+        taken = own.get("taken")
         if name.startswith(_COUNT):
             misfires.append(
                 {"cylinder": int(name.removeprefix(_COUNT)), "count": row["value"], **own}
@@ -109,7 +110,10 @@ def fold(rows: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
         where, _, which = name.rpartition(", ")
         bank, _, state = where.rpartition(" ")
         trim = trims.setdefault((bank, state), {**({"bank": bank} if bank else {}), "state": state})
-        trim |= {which: row["value"], **({f"x-{which}": own} if own else {})}
+        beside = {k: v for k, v in own.items() if k != "taken"}
+        trim |= {which: row["value"], **({f"x-{which}": beside} if beside else {})}
+        if taken:
+            trim["taken"] = max(taken, trim.get("taken", taken))
     return {"trims": list(trims.values()), "misfires": misfires}
 
 

@@ -309,7 +309,9 @@ def _findings(
             silent = label in bursts.silent or (
                 view is not None and view.state is State.NO_RESPONSE
             )
+            odd = view is not None and view.state is State.INTERMITTENT
             state = State.NO_RESPONSE if silent else State.NOT_JUDGED
+            state = State.INTERMITTENT if odd and not silent else state
             flow_told = view is not None and chosen.quantity == "flow_index"
             value = view.flow if view is not None and flow_told else None
             found.append(_bare(label, state, view, passes, told, value=value))

@@ -30,7 +30,7 @@ RAIL: Final = Kind(
             slots=("cranking",),
         ),
     },
-    places={"common_rail": Place(order=40)},
+    places={"common_rail": Place(order=40, first="rail_first", when=NO_START)},
     effort=Effort(once=4.0),
     engine="idle",
     cranks=True,

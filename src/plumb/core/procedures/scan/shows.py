@@ -50,11 +50,9 @@ SHOWS: Final = (
         name="misfires of many",
         columns=("", "misfires_many"),
         sound=(0.99, 0.01),
-        rows={
-            code: (1.0 - often, often)
-            for code, often in CLASSES["misfire"][1].items()
-            if code not in {"ignition", "gives_less", "command", "compression"}
-        },
+        rows=dict.fromkeys(
+            ("supply", "all_clogged", "rail_control", "air", "timing", "other"), (0.85, 0.15)
+        ),
     ),
 )
 """How the trims lie, and whose cylinder misfires."""
