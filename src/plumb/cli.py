@@ -134,15 +134,20 @@ def trace(
 
 @app.command()
 def bench(
-    what: Annotated[str, typer.Argument(help="speed, detection or traces")] = "speed",
+    what: Annotated[str, typer.Argument(help="speed, detection, diagnosis or traces")] = "speed",
     sets: Annotated[int, typer.Option(help="sets a cell, for detection")] = 3000,
-    seed: Annotated[int, typer.Option(help="seed, for detection")] = 7,
+    engines: Annotated[int, typer.Option(help="hidden engines, for diagnosis")] = 1000,
+    seed: Annotated[int, typer.Option(help="seed, for detection and diagnosis")] = 7,
 ) -> None:
     """How fast it is, or what each rule is worth on sets with known truth."""
     if what == "detection":
         from plumb.bench.report import detection  # noqa: PLC0415
 
         detection(console, sets=sets, seed=seed)
+    elif what == "diagnosis":
+        from plumb.bench.diagnosis import diagnosis  # noqa: PLC0415
+
+        diagnosis(console, engines=engines, seed=seed)
     elif what == "speed":
         from plumb.bench.speed import speed  # noqa: PLC0415
 
@@ -152,7 +157,9 @@ def bench(
 
         traces(console)
     else:
-        errors.print(f"plumb: bench knows speed, detection and traces, not {what}", markup=False)
+        errors.print(
+            f"plumb: bench knows speed, detection, diagnosis and traces, not {what}", markup=False
+        )
         raise typer.Exit(2)
 
 

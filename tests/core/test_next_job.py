@@ -19,10 +19,9 @@ def test_outside_first_then_the_pump_then_the_set() -> None:
         weigh(4),
         weigh(4, walk("rough_idle")),
         weigh(4, walk("rough_idle"), supply()),
-        weigh(4, walk("rough_idle"), supply(), set_aside=frozenset({"scan"})),
     ]
     assert [s.next_step.kind for s in steps if s.next_step] == [
-        "walk_round", "supply_pressure", "scan", "pressure_drop"]  # fmt: skip
+        "walk_round", "supply_pressure", "pressure_drop"]  # fmt: skip
 
 
 def test_cold_work_comes_first_on_a_cold_engine() -> None:
@@ -46,7 +45,7 @@ def test_all_in_plumb_leaves_nothing_to_do() -> None:
 
 def test_a_complaint_that_lost_pressure_explains_asks_for_the_hold() -> None:
     """Long crank with a good set."""
-    step = weigh(4, walk("long_crank"), drop([26, 26.5, 26, 26])).next_step
+    step = weigh(4, walk("long_crank"), supply(), drop([26, 26.5, 26, 26])).next_step
     assert step is not None
     assert (step.kind, step.reason) == ("hold", "worth")
 

@@ -112,18 +112,46 @@ def follow(
     return score(engine, result, found, (minutes, full), tuple(steps))
 
 
+def by_hand(engine: Hidden, seed: int, rule: str = "") -> Outcome:
+    """Every sheet of the route in working order, with what each still asks for; then the verdict.
+
+    With a ``rule`` drops are judged by it, once, and only what a sheet shows counts: no shares.
+    """
+    bench = Bench(engine, np.random.default_rng(seed))
+    bench.rule = rule
+    steps: list[str] = []
+    for kind in route(engine.system):
+        if kind.optional or not kind.can_be_done(analyse_job(job_of(bench)).setting):
+            continue
+        bench.take(kind.code, ())
+        steps.append(kind.code)
+        for _ in range(0 if rule and kind.compares else _MOST_STEPS):
+            result = analyse_job(job_of(bench))
+            newest_of = [r for _, r in result.sheets if r.kind == kind.code][-1]
+            step = kind.asks(kind, newest_of, {f.code for f in result.facts})
+            if step is None:
+                break
+            bench.take(step.kind, step.injectors, step.passes, step.isolation)
+            steps.append(step.reason)
+    result = analyse_job(job_of(bench))
+    full = full_route(engine.system, engine.count, starts=engine.starts)
+    return score(engine, result, set(), (full, full), tuple(steps), shares=not rule)
+
+
 def score(
     engine: Hidden,
     result: JobResult,
     repaired: set[str],
     minutes: tuple[float, float],
     steps: tuple[str, ...],
+    *,
+    shares: bool = True,
 ) -> Outcome:
-    """Hold what was said against what is true."""
+    """Hold what was said against what is true; without ``shares`` only what was found counts."""
     injectors_right, condemned = _injectors(engine, result)
     causes = result.diagnosis.causes
     named = {c.fault.code for c in causes if c.state == "found"} | repaired
-    likely = [c.fault.code for c in causes if c.state == "suspected" and not c.outside][:1]
+    likely = [c.fault.code for c in causes if c.state == "suspected" and not c.outside][:shares]
     missed = [c for c in engine.causes if not _SAME_REPAIR.get(c, {c}) & {*named, *likely}]
     wrong = {
         c.fault.code for c in causes if c.state == "found" and not c.place

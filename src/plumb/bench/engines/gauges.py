@@ -9,6 +9,7 @@ import numpy as np
 from plumb.bench.engines.hidden import Hidden, Rng
 from plumb.bench.rail import Rail
 from plumb.core.compare.drops.sheet import DropSheet, Expected
+from plumb.core.compare.rules import RuleChoice
 from plumb.core.compare.seen import SeenSheet
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.measure.readings import Mark, Noted, Seen, Value, Window
@@ -57,6 +58,7 @@ class Bench:
         self.engine, self.rng = engine, rng
         self.labels = tuple(str(n + 1) for n in range(engine.count))
         self.sheets: list[Sheet] = []
+        self.rule = ""
         self._bursts: dict[str, list[Noted]] = {}
 
     def take(
@@ -227,6 +229,7 @@ class Bench:
         return DropSheet(
             kind=DROP.code, injectors=self.labels, readings=tuple(old), step=fine * engine.step_psi * PSI,
             expected=expected, supply_v=engine.tester_v,
+            rule=RuleChoice(name=self.rule or "flow_index"),
         )  # fmt: skip
 
     def _burst(self, label: str, number: int, rail: Rail, step: float) -> Noted:

@@ -22,7 +22,8 @@ class Fault:
     ``common``: in how many of a hundred engines that come with such complaints it is there, by fuel
     system (of one injector, cylinder or feed: at that one).  ``brings`` are the words of a complaint
     by how often it brings them about.  ``found_by`` are groups of facts of which one of each shows
-    that it is there.  ``told`` is how it is usually told where Plumb measures nothing of it: then it
+    that it is there, ``found_somewhere`` facts of the engine that show it without saying where.
+    ``told`` is how it is usually told where Plumb measures nothing of it: then it
     lies ``outside``.  ``put_right`` is what is done about it before anything behind it is measured;
     with one that ``stops_all`` nothing else can be measured meanwhile.
     """
@@ -33,6 +34,7 @@ class Fault:
     common: Mapping[str, float]
     brings: Mapping[str, float] = field(default_factory=dict)
     found_by: tuple[tuple[str, ...], ...] = ()
+    found_somewhere: tuple[str, ...] = ()
     outside: frozenset[str] = frozenset()
     told: str = ""
     put_right: str = ""

@@ -18,6 +18,9 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import accumulate
 
+import numpy as np
+from numpy.typing import NDArray
+
 
 @dataclass(frozen=True, kw_only=True)
 class Shows:
@@ -27,7 +30,8 @@ class Shows:
     where it is impossible.  A fault without a row changes nothing that is seen here.
     ``measures`` names what is measured: two tables of one name see the same thing, and the second
     of them tells less.  ``at_places``: it is seen of each injector, also on a sheet of the engine (False:
-    of the engine, also on a sheet of injectors; None: as its sheet).
+    of the engine, also on a sheet of injectors; None: as its sheet).  ``later``: it is seen only when the
+    sheet goes on, by a step of its own.
     """
 
     name: str
@@ -36,7 +40,11 @@ class Shows:
     rows: Mapping[str, tuple[float, ...]]
     measures: str = ""
     at_places: bool | None = None
+    later: bool = False
     facts: tuple[frozenset[str], ...] = field(init=False)
+    _chances: dict[tuple[str, ...], NDArray[np.float64]] = field(
+        init=False, repr=False, compare=False, default_factory=dict
+    )
 
     def __post_init__(self) -> None:
         """Take the columns apart into their facts."""
@@ -60,6 +68,13 @@ class Shows:
             upto *= row[column]
             below *= row[column - 1] if column else 0.0
         return upto - below
+
+    def chances(self, codes: tuple[str, ...]) -> NDArray[np.float64]:
+        """[fault, column]: the chance of each column with each of these faults alone."""
+        if codes not in self._chances:
+            upto = np.array([self.at_most(code) for code in codes]) * self.at_most("")
+            self._chances[codes] = np.diff(upto, prepend=0.0, axis=1)
+        return self._chances[codes]
 
     def column_of(self, code: str) -> int | None:
         """The column that a fact speaks for; None where it speaks of something else."""

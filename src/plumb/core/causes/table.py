@@ -122,7 +122,8 @@ _OF_CYLINDERS: Final = (
         brings=often(
             "often misfire rough_idle, sometimes hard_start_cold bogs smoke_white long_crank no_start"
         ),
-        found_by=(("cranking_low",),), outside=frozenset(_PETROL),
+        found_by=(("cranking_low",),), found_somewhere=("cranking_uneven",),
+        outside=frozenset(_PETROL),
         told="a compression or leak-down test, cylinder by cylinder",
     ),
     Fault(

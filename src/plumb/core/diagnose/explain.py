@@ -3,11 +3,12 @@
 What was found is what a sheet shows; a share, however high, finds nothing.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Final
 
-from plumb.core.causes.fault import CYLINDER, FEED, INJECTOR, OFTEN, SOMETIMES, Fault
+from plumb.core.causes.fault import FEED, INJECTOR, OFTEN, SOMETIMES, Fault
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.case import Case, Seen, Shared
 from plumb.core.diagnose.sets import Weighed
@@ -16,6 +17,7 @@ from plumb.core.measure.fact import Fact
 SUSPECTED: Final = 0.2
 POSSIBLE: Final = 0.02
 """From these shares on a cause that no sheet shows is suspected, or possible."""
+_COMMAND: Final = FAULTS["command"].code
 _SPEAKS: Final = 1.5
 """So many times likelier with a fault, or without it, speaks for it or against it."""
 
@@ -66,43 +68,58 @@ def causes_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> tu
     ``conditions`` are those of the verdict, by injector, each with its reason: what it says an injector
     is, it is.
     """
-    seen = weighed.case.seen()
-    made = [c for s in weighed.shared if (c := _of_shared(weighed, s, seen))]
-    for label in weighed.case.injectors:
-        made += (
-            c
-            for f in weighed.states
-            if (c := _at(weighed, label, f, seen, conditions.get(label, ("", ""))))
-        )
+    case, seen = weighed.case, weighed.case.seen()
+    own: dict[str, list[Fact]] = {}
+    for fact in case.facts:
+        own.setdefault(fact.injector, []).append(fact)
+    made = [c for s in weighed.shared if (c := _of_shared(weighed, s, seen, own))]
+    made += (c for f in weighed.states if (c := _somewhere(weighed, f, own.get("", ()))))
+    of_engine = [s for s in seen if not s.place]
+    for k, label in enumerate(case.injectors):
+        facts = own.get(label, [])
+        of_feed = any(_of_feed(f) for f in facts)
+        mine = [*(s for s in seen if s.place == label), *of_engine]
+        condition, because = conditions.get(label, ("", ""))
+        for n, fault in enumerate(weighed.states, 1):
+            by: tuple[Fact, ...] = ()
+            if fault.of != INJECTOR:
+                # A lamp that is dark together with all on its feed is the feed's.
+                by = () if of_feed and fault.code == _COMMAND else _found(fault, facts)
+            elif condition == fault.code:
+                by = (_speaking_most(fault, facts, mine, label)._replace(text=because),)
+            share = float(weighed.places[k, n])
+            if by or share >= POSSIBLE:
+                made.append(_cause(case, fault, label, share, by, _speaking(fault, mine)))
     rank = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
     return tuple(sorted(made, key=lambda c: (rank[c.state], -c.share)))
 
 
-def _of_shared(weighed: Weighed, shared: Shared, seen: Sequence[Seen]) -> Cause | None:
-    fault, share = shared.fault, weighed.share_of(shared)
-    by = _found(fault, [f for f in weighed.case.facts if _speaks_of(f, shared)])
-    mine = [s for s in seen if shared.places is None or not s.place or s.place in shared.places]
-    return _cause(weighed.case, fault, shared.name, share, by, mine)
-
-
-def _speaks_of(fact: Fact, shared: Shared) -> bool:
-    return not fact.injector if shared.places is None else fact.injector in shared.places
-
-
-def _at(
-    weighed: Weighed, label: str, fault: Fault, seen: Sequence[Seen], condition: tuple[str, str]
+def _of_shared(
+    weighed: Weighed, shared: Shared, seen: Sequence[Seen], own: Mapping[str, Sequence[Fact]]
 ) -> Cause | None:
-    share = weighed.share_at(label, fault.code)
-    facts = [f for f in weighed.case.facts if f.injector == label]
-    by: tuple[Fact, ...] = ()
-    if fault.of == INJECTOR:
-        if condition[0] == fault.code:
-            most = _speaking_most(fault, facts, seen, label)
-            by = (most._replace(text=condition[1]),)
-    elif fault.code != FAULTS["command"].code or not any(_of_feed(f) for f in facts):
-        by = _found(fault, facts)
-    mine = [s for s in seen if s.place in {label, ""}]
-    return _cause(weighed.case, fault, label, share, by, mine)
+    """A cause of the engine or of a feed; None where nothing speaks of it and it is not likely."""
+    fault, share, places = shared.fault, weighed.share_of(shared), shared.places
+    by = _found(fault, [f for place in places or ("",) for f in own.get(place, ())])
+    speaks = _speaking(fault, [s for s in seen if places is None or s.place in {"", *places}])
+    if not by and share < POSSIBLE and not any(x[1] < 1.0 / _SPEAKS for x in speaks):
+        return None
+    return _cause(weighed.case, fault, shared.name, share, by, speaks)
+
+
+def _somewhere(weighed: Weighed, fault: Fault, facts: Sequence[Fact]) -> Cause | None:
+    """A cause at one of the places, where what shows it does not say at which."""
+    by = tuple(f for f in facts if f.code in fault.found_somewhere)[:1]
+    if not by:
+        return None
+    at = weighed.places[:, weighed.states.index(fault) + 1]
+    return _cause(weighed.case, fault, "", float(1.0 - (1.0 - at).prod()), by, [])
+
+
+def _speaking(fault: Fault, seen: Sequence[Seen]) -> list[tuple[str, float]]:
+    """What was seen that speaks for a fault or against it, the strongest first."""
+    mine = [s for s in seen if s.facts and fault.code in s.table.rows]
+    speaks = [("+".join(s.facts), s.speaks_for(fault.code)) for s in mine]
+    return sorted(speaks, key=lambda x: -abs(math.log(x[1])))
 
 
 def _speaking_most(fault: Fault, facts: Sequence[Fact], seen: Sequence[Seen], label: str) -> Fact:
@@ -130,48 +147,45 @@ def _cause(
     place: str,
     share: float,
     by: tuple[Fact, ...],
-    seen: Sequence[Seen],
-) -> Cause | None:
-    speaks = sorted(
-        (("+".join(s.facts), s.speaks_for(fault.code)) for s in seen if s.facts and fault.code in s.table.rows),
-        key=lambda x: -abs(x[1] - 1.0),
-    )  # fmt: skip
-    against = tuple(x for x in speaks if x[1] < 1.0 / _SPEAKS)
+    speaks: Sequence[tuple[str, float]],
+) -> Cause:
+    """How a cause stands: found by a fact, else by its share."""
     if by:
         state = "found"
     elif share >= SUSPECTED:
         state = "suspected"
-    elif share >= POSSIBLE:
-        state = "possible"
-    elif against and fault.of not in {INJECTOR, CYLINDER}:
-        state = "cleared"
     else:
-        return None
+        state = "possible" if share >= POSSIBLE else "cleared"
     return Cause(
         fault=fault, place=place, state=state, share=share,
         outside=case.fuel_system in fault.outside,
         because=by[0].text if by else "", told_by=by[0].sheet if by else "",
-        speaks_for=tuple(x for x in speaks if x[1] > _SPEAKS), speaks_against=against,
+        speaks_for=tuple(x for x in speaks if x[1] > _SPEAKS),
+        speaks_against=tuple(x for x in speaks if x[1] < 1.0 / _SPEAKS),
     )  # fmt: skip
 
 
-def diagnosis_of(
-    weighed: Weighed, conditions: Mapping[str, tuple[str, str]], *, more_to_do: bool
-) -> Diagnosis:
-    """The diagnosis as it stands; ``more_to_do`` says whether something is left to measure."""
+def diagnosis_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> Diagnosis:
+    """The diagnosis as it stands while something is left to measure."""
     words = tuple(w for w in weighed.case.words or () if w in _spoken_of(weighed))
     causes = causes_of(weighed, conditions)
     found = [c for c in causes if c.state == "found"]
     by_word = tuple((w, tuple(c for c in found if w in c.fault.brings)) for w in words)
     unexplained = tuple(w for w, by in by_word if not _sure(w, by))
-    outside = _outside(weighed, unexplained or words)
     return Diagnosis(
         words=words,
-        explained=_explained(by_word, any_found=bool(found), more_to_do=more_to_do),
+        explained=_explained(by_word, any_found=bool(found), more_to_do=True),
         by_word=by_word,
         causes=causes,
-        outside=outside,
+        outside=_outside(weighed, unexplained or words),
     )
+
+
+def at_the_end(diagnosis: Diagnosis) -> Diagnosis:
+    """The same once nothing is left to measure: what is open then is not explained."""
+    found = any(c.state == "found" for c in diagnosis.causes)
+    explained = _explained(diagnosis.by_word, any_found=found, more_to_do=False)
+    return replace(diagnosis, explained=explained)
 
 
 def _spoken_of(weighed: Weighed) -> frozenset[str]:
@@ -209,8 +223,3 @@ def _outside(weighed: Weighed, words: Sequence[str]) -> tuple[str, ...]:
         and any(w in FAULTS[code].brings for w in words)
     ]
     return tuple(sorted(mine, key=lambda code: -shares[code]))
-
-
-def told_outside(codes: Sequence[str]) -> Iterator[tuple[str, str]]:
-    """What lies outside, in words, and how it is usually told."""
-    yield from ((FAULTS[code].words, FAULTS[code].told) for code in codes)

@@ -8,13 +8,12 @@ quadratic score; Raiffa and Schlaifer, 1961, chapter 4; Brier, 1950).
 
 from collections.abc import Sequence
 from collections.abc import Set as AbstractSet
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
-from plumb.core.causes.fault import Fault
 from plumb.core.causes.shows import Shows
 from plumb.core.diagnose.sets import Weighed
 from plumb.core.procedures import AnyKind
@@ -69,22 +68,32 @@ class Foretold:
 
     def __init__(self, weighed: Weighed, judged: AbstractSet[str] = frozenset()) -> None:
         self._weighed = weighed
-        self._judged = judged
-        states = weighed.states
-        outside = weighed.case.fuel_system
-        acts = [_ACTS_ALIKE.get(f.code, f.code) for f in states]
-        self._groups = [[0]] + [
-            [n for n, a in enumerate(acts, 1) if a == act] for act in dict.fromkeys(acts)
-        ]
-        self._weighs = np.array([1.0, *(0.0 if outside in f.outside else 1.0 for f in states)])
-        """A fault that lies outside asks for no action of Plumb's: nothing is decided about it."""
+        states, system = weighed.states, weighed.case.fuel_system
+        self._codes = ("-", *(f.code for f in states))
+        acts = ["keep", *(_ACTS_ALIKE.get(f.code, f.code) for f in states)]
+        kinds = tuple(dict.fromkeys(acts))
+        # A fault that lies outside asks for no action of Plumb's: nothing is decided about it.
+        decided = [1.0, *(0.0 if system in f.outside else 1.0 for f in states)]
+        self._actions = np.array(
+            [[d * (act == kind) for act, d in zip(acts, decided, strict=True)] for kind in kinds]
+        )
+        self._open = np.array([float(x not in judged) for x in weighed.case.injectors])
+        self._index = {x: k for k, x in enumerate(weighed.case.injectors)}
         self._sets = weighed.sets[:_HEAVIEST]
         self._weights = weighed.weights[:_HEAVIEST]
         self._of_shared = [(self._sets == i).any(axis=1) for i in range(len(weighed.shared))]
 
     def worth(self, kind: AnyKind, missing: Sequence[str]) -> Worth:
         """What a kind of sheet is worth; its injectors are those on whom it pays."""
-        return self.worth_of(kind.shows, kind, missing)
+        at_once = self.worth_of([t for t in kind.shows if not t.later], kind, missing)
+        if not kind.effort.later:
+            return at_once
+        to_the_end = self.worth_of(kind.shows, kind, missing)
+        longer = replace(to_the_end, minutes=to_the_end.minutes + kind.effort.later)
+        if longer.per_minute <= at_once.per_minute:
+            return at_once
+        # It is begun for what it leads to, and told with the minutes of its beginning.
+        return replace(longer, gain=longer.per_minute * at_once.minutes, minutes=at_once.minutes)
 
     def worth_of(self, tables: Sequence[Shows], kind: AnyKind, missing: Sequence[str]) -> Worth:
         """What some of its tables are worth."""
@@ -95,13 +104,12 @@ class Foretold:
             at_places = not kind.of_engine if table.at_places is None else table.at_places
             if not at_places:
                 of_engine += self._of_engine(table, moves)
-            else:
-                # What the engine tells of a cylinder points at it, and decides nothing there.
-                share = _POINTS if kind.of_engine else 1.0
-                for label in missing:
-                    gain = share * self._at(table, label, moves)
-                    per_place[label] = max(per_place[label], gain)
-                of_engine += self._reached(table, missing, moves)
+                continue
+            # What the engine tells of a cylinder points at it, and decides nothing there.
+            share = _POINTS if kind.of_engine else 1.0
+            for label, gain in zip(missing, self._at(table, missing, moves), strict=True):
+                per_place[label] = max(per_place[label], share * float(gain))
+            of_engine += self._reached(table, missing, moves)
         labels = self._chosen(kind, per_place)
         return Worth(
             kind=kind,
@@ -110,6 +118,11 @@ class Foretold:
             minutes=kind.effort.minutes(0 if kind.of_engine else max(1, len(labels))),
             moves=tuple(sorted((m for m in moves if moves[m] > 0.0), key=lambda m: -moves[m])),
         )
+
+    def gains_at(self, tables: Sequence[Shows], labels: Sequence[str]) -> dict[str, float]:
+        """What some tables of injectors are worth at each of them."""
+        gains = [self._at(table, labels, {}) for table in tables if labels]
+        return {x: max(float(g[n]) for g in gains) for n, x in enumerate(labels)}
 
     def _chosen(self, kind: AnyKind, per_place: dict[str, float]) -> tuple[str, ...]:
         """Everybody, or those on whom it pays: the best share of gain for the minutes."""
@@ -126,22 +139,27 @@ class Foretold:
         taken = {x for x in order[: best[1]] if per_place[x] > _NOBODY_MOVES}
         return tuple(label for label in per_place if label in taken)
 
-    def _at(self, table: Shows, label: str, moves: dict[tuple[str, str], float]) -> float:
-        """The gain at one injector, by what a table would show there."""
-        share = self._weighed.places[self._weighed.case.injectors.index(label)]
-        return self._gain(share[:, None] * _rows(table, self._weighed.states), label, moves)
+    def _at(
+        self, table: Shows, labels: Sequence[str], moves: dict[tuple[str, str], float]
+    ) -> Array:
+        """The gain at each of these injectors, by what a table would show there."""
+        at = [self._index[x] for x in labels]
+        joint = self._weighed.places[at][:, :, None] * table.chances(self._codes)
+        return self._gains(joint, at, moves)
 
-    def _gain(self, joint: Array, label: str, moves: dict[tuple[str, str], float]) -> float:
-        """The gain at one place, from the chance of each of its states with each column."""
-        if label in self._judged:
-            return 0.0
-        total = joint.sum(axis=0)
-        for n, fault in enumerate(self._weighed.states, 1):
-            moved = _gained(np.array([joint[n], total - joint[n]]))
-            key = (fault.code, label)
-            moves[key] = max(moves.get(key, 0.0), moved)
-        decided = joint * self._weighs[:, None]
-        return _gained(np.array([decided[g].sum(axis=0) for g in self._groups]), total)
+    def _gains(self, joint: Array, at: Sequence[int], moves: dict[tuple[str, str], float]) -> Array:
+        """The gain at each place, from the chance of each of its states with each column."""
+        total = joint.sum(axis=1, keepdims=True)
+        safe, rest = np.maximum(total, 1e-300), total - joint
+        each = ((joint**2 + rest**2) / safe).sum(axis=2)
+        each -= joint.sum(axis=2) ** 2 + rest.sum(axis=2) ** 2
+        for n, state in np.argwhere(each[:, 1:] > _NOBODY_MOVES):
+            key = (self._codes[state + 1], self._weighed.case.injectors[at[n]])
+            moves[key] = max(moves.get(key, 0.0), float(each[n, state + 1]))
+        acts = np.einsum("as,ksc->kac", self._actions, joint)
+        gains: Array = (acts**2 / safe).sum(axis=(1, 2)) - (acts.sum(axis=2) ** 2).sum(axis=1)
+        decided: Array = np.maximum(gains, 0.0) * self._open[list(at)]
+        return decided
 
     def _reached(
         self, table: Shows, missing: Sequence[str], moves: dict[tuple[str, str], float]
@@ -181,12 +199,10 @@ class Foretold:
                 gain += moved
         if any(f.code in table.rows for f in weighed.states):
             of_engine = (self._weights[:, None] * upto).sum(axis=0)
-            for k, label in enumerate(weighed.case.injectors):
-                others = of_engine * together / np.maximum(by_place[k], 1e-12)
-                joint = np.diff(
-                    weighed.places[k][:, None] * of_states * others, prepend=0.0, axis=1
-                )
-                gain += self._gain(np.clip(joint, 0.0, None), label, moves)
+            others = of_engine * together / np.maximum(by_place, 1e-12)
+            joint = weighed.places[:, :, None] * of_states * others[:, None, :]
+            joint = np.clip(np.diff(joint, prepend=0.0, axis=2), 0.0, None)
+            gain += float(self._gains(joint, range(len(by_place)), moves).sum())
         return gain
 
 
@@ -197,17 +213,11 @@ def _upto(table: Shows, weighed: Weighed) -> tuple[Array, Array]:
     return of_shared, np.array([nothing, *(table.at_most(f.code) for f in weighed.states)])
 
 
-def _rows(table: Shows, states: Sequence[Fault]) -> Array:
-    """[state, column]: the chance of each column with each state, nothing wrong first."""
-    upto = np.array([table.at_most("-"), *(table.at_most(f.code) for f in states)])
-    return np.diff(upto * table.at_most(""), prepend=0.0, axis=1)
-
-
-def _gained(joint: Array, total: Array | None = None) -> float:
-    """How much surer the action is once the columns are seen: [action, column] -> expected changes.
+def _gained(joint: Array) -> float:
+    """How much surer an action is once the columns are seen: [action, column] -> expected changes.
 
     Acting on each action as often as it is right, one is wrong in 1 - sum of squares (Brier, 1950).
     """
-    seen = joint.sum(axis=0) if total is None else total
+    seen = joint.sum(axis=0)
     after = float((joint**2 / np.maximum(seen, 1e-300)).sum())
     return max(0.0, after - float((joint.sum(axis=1) ** 2).sum()))

@@ -82,13 +82,15 @@ R = TypeVar("R", bound=Result)
 class Effort:
     """Minutes of a procedure: once, and for each injector; ``cold`` is better on a cold engine.
 
-    ``whole_set``: it is done on all injectors or not at all.  Common practice, no source.
+    ``whole_set``: it is done on all injectors or not at all; ``later`` are the minutes of the steps that
+    a begun one leads to.  Common practice, no source.
     """
 
     once: float
     each: float = 0.0
     cold: bool = False
     whole_set: bool = False
+    later: float = 0.0
 
     def minutes(self, count: int) -> float:
         """How long it takes for so many injectors."""

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from plumb.core.diagnose.case import Case
-from plumb.core.diagnose.explain import Diagnosis, diagnosis_of
+from plumb.core.diagnose.explain import Diagnosis, at_the_end, diagnosis_of
 from plumb.core.diagnose.sets import Weighed, weigh_faults
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact, Shares
@@ -99,7 +99,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     setting = _setting(job, results)
     weighed = weigh_faults(_case(job, results, facts))
     conditions = {label: (v.condition, v.because) for label, v in verdicts.items()}
-    so_far = diagnosis_of(weighed, conditions, more_to_do=True)
+    so_far = diagnosis_of(weighed, conditions)
     steps = next_in_job(
         JobSoFar(
             injectors=job.injectors, results=results, verdicts=verdicts, own=own, setting=setting,
@@ -114,7 +114,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         causes=_first(facts),
         next_step=steps[0] if steps else None,
         alternatives=steps[1:],
-        diagnosis=so_far if steps else diagnosis_of(weighed, conditions, more_to_do=False),
+        diagnosis=so_far if steps else at_the_end(so_far),
         weighed=weighed,
         setting=setting,
     )

@@ -231,7 +231,7 @@ def _once_more(
             f.injector for f in result.findings if f.passes == 1 and f.state is State.IN_PLUMB
         )
         again = [t for t in kind.shows if AGAIN_BY in t.facts[0]]
-        gains = {x: foretold.worth_of(again, kind, (x,)).gain for x in once}
+        gains = foretold.gains_at(again, once)
         # Where something points at one cylinder, the others need not be read again.
         once = tuple(x for x in once if gains[x] >= _WORTHY * max(gains.values()))
         if once:

@@ -64,7 +64,8 @@ def _readers() -> Iterator[tuple[str, str]]:
     yield from ((code, "facts that follow") for code in facts.READS)
     yield from ((code, "next step") for code in next_job.READS)
     for fault in FAULTS.values():
-        yield from ((code, f"finds {fault.code}") for group in fault.found_by for code in group)
+        groups = (*fault.found_by, fault.found_somewhere)
+        yield from ((code, f"finds {fault.code}") for group in groups for code in group)
     for kind in KINDS:
         yield from _readers_of(kind)
 

@@ -28,7 +28,7 @@ HOLD: Final = Kind(
         ),
     },
     places=petrol(30) | {"common_rail": Place(order=60)},
-    effort=Effort(once=6.0),
+    effort=Effort(once=6.0, later=8.0),
     of_engine=True,
     unit="psi",
     entry=Entry(shape="point", figures=("pressure",)),

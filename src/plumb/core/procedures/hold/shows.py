@@ -54,6 +54,7 @@ def _boards() -> tuple[Shows, ...]:
                     columns=tuple(outcome_fact(rail, step.code, o) for o in (calm, other)),
                     sound=(0.99, 0.01),
                     rows=rows,
+                    later=True,
                 )
             )
     return tuple(made)
