@@ -22,7 +22,7 @@ from plumb.bench.engines.follow import Outcome, by_hand, follow
 from plumb.bench.engines.hidden import FAULTS, IMITATORS, SYSTEMS, Hidden, draw
 from plumb.core.compare.rules import RULES
 
-_CHOOSING: Final = 60
+_CHOOSING: Final = 30
 """So many engines choose the trade's rule that does best; it is then held against all."""
 Way = Callable[[Hidden, int], Outcome]
 

@@ -120,8 +120,9 @@ def by_hand(engine: Hidden, seed: int, rule: str = "") -> Outcome:
     bench = Bench(engine, np.random.default_rng(seed))
     bench.rule = rule
     steps: list[str] = []
+    setting = Setting(fuel_system=engine.system, starts=engine.starts)
     for kind in route(engine.system):
-        if kind.optional or not kind.can_be_done(analyse_job(job_of(bench)).setting):
+        if kind.optional or not kind.can_be_done(setting):
             continue
         bench.take(kind.code, ())
         steps.append(kind.code)
