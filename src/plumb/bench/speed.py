@@ -50,7 +50,7 @@ from plumb.core.procedures.hold.analysis import HoldSheet
 from plumb.core.procedures.hold.analysis import Limits as HoldLimits
 from plumb.core.procedures.supply.analysis import SupplySheet
 from plumb.core.procedures.walk.analysis import WalkSheet
-from plumb.core.weigh.job import Job, analyse_job
+from plumb.core.weigh.job import Job, analyse_job, analyse_sheet, weigh
 from plumb.store.schema import upgrade
 from plumb.store.server import Place, Server
 from plumb.store.session import make_engine, transaction
@@ -85,6 +85,12 @@ def speed(console: Console) -> None:
     console.print(
         "a complete petrol job, 8 injectors, 10 sheets, 3 passes, weighed into its verdicts: median "
         f"[bold]{median_ms(partial(analyse_job, job)):.2f} ms[/]  (asked: below 10)"
+    )
+    large = _large_job()
+    done = tuple((key, analyse_sheet(sheet)) for key, sheet in large.sheets)
+    console.print(
+        "shares and next step of 16 injectors and 20 sheets: median "
+        f"[bold]{median_ms(partial(weigh, large, done), 40):.1f} ms[/]  (asked: at most 30)"
     )
     cores = os.cpu_count() or 1
     alone, shared = _lines_a_second(1), _lines_a_second(cores)
@@ -163,6 +169,33 @@ def _whole_job() -> Job:
     )  # fmt: skip
     keyed = tuple((f"s{n}", s) for n, s in enumerate(sheets, 1))
     return Job(injectors=_EIGHT, sheets=keyed, fuel_system="direct")
+
+
+def _large_job() -> Job:
+    """Sixteen injectors, twenty sheets, three words of a complaint."""
+    labels = tuple(str(n) for n in range(1, 17))
+    drop = DropSheet(
+        kind=DROP.code, injectors=labels, step=0.5 * PSI,
+        readings=tuple(
+            Noted(injector=x, number=1, first=50 * PSI, second=(33 if x == "16" else 26) * PSI)
+            for x in labels
+        ),
+    )  # fmt: skip
+    seen = [
+        SeenSheet(
+            kind=kind.code, injectors=labels,
+            readings=tuple(Seen(injector=x, word=word) for x in labels),
+        )
+        for kind, word in ((COMMAND, "blinks"), (TIPS, "dry"))
+    ]  # fmt: skip
+    walk = WalkSheet(complaint=("rough_idle", "misfire", "bogs"), hose="dry", connectors="good")
+    sheets: list[Sheet] = [walk, drop]
+    for _ in range(6):
+        sheets += [*seen, drop]
+    return Job(
+        injectors=labels, sheets=tuple((f"s{n}", s) for n, s in enumerate(sheets, 1)),
+        feeds={x: str(int(x) % 8) for x in labels},
+    )  # fmt: skip
 
 
 def _job_line(six: Sequence[tuple[float, float]] = ENDS[:6]) -> bytes:

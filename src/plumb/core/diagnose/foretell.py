@@ -31,6 +31,8 @@ _ACTS_ALIKE: Final = {
     "opens_early": "reshim", "opens_late": "reshim",
 }  # fmt: skip
 """What is done with an injector that has it, so far as the next step is concerned."""
+_WORTH_A_LOOK: Final = 0.01
+"""Of an injector that hardly has any such fault, nothing of the engine would tell."""
 _POINTS: Final = 0.3
 _NOBODY_MOVES: Final = 1e-4
 """An injector of which a procedure changes less is not worth the time it takes there."""
@@ -82,6 +84,7 @@ class Foretold:
         self._sets = weighed.sets[:_HEAVIEST]
         self._weights = weighed.weights[:_HEAVIEST]
         self._of_shared = [(self._sets == i).any(axis=1) for i in range(len(weighed.shared))]
+        self._members = np.array(self._of_shared, dtype=float).reshape(len(weighed.shared), -1)
 
     def worth(self, kind: AnyKind, missing: Sequence[str]) -> Worth:
         """What a kind of sheet is worth; its injectors are those on whom it pays."""
@@ -189,20 +192,24 @@ class Foretold:
         upto = of_shared[self._sets].prod(axis=1) * table.at_most("")
         together = by_place.prod(axis=0)
         seen = np.diff(upto * together, prepend=0.0, axis=1) * self._weights[:, None]
-        total, gain = seen.sum(axis=0), 0.0
-        for mine, shared in zip(self._of_shared, weighed.shared, strict=True):
+        joint = self._members @ seen
+        rest = seen.sum(axis=0) - joint
+        safe = np.maximum(joint + rest, 1e-300)
+        each = ((joint**2 + rest**2) / safe).sum(axis=1)
+        each -= joint.sum(axis=1) ** 2 + rest.sum(axis=1) ** 2
+        gain = 0.0
+        for moved, shared in zip(each, weighed.shared, strict=True):
             if shared.fault.code in table.rows and not shared.fault.outside:
-                joint = seen[mine].sum(axis=0)
-                moved = _gained(np.array([joint, total - joint]))
                 key = (shared.fault.code, shared.name)
-                moves[key] = moves.get(key, 0.0) + moved
-                gain += moved
-        if any(f.code in table.rows for f in weighed.states):
+                moves[key] = moves.get(key, 0.0) + max(0.0, float(moved))
+                gain += max(0.0, float(moved))
+        mine = [n for n, f in enumerate(weighed.states, 1) if f.code in table.rows]
+        if mine and float(weighed.places[:, mine].max(initial=0.0)) >= _WORTH_A_LOOK:
             of_engine = (self._weights[:, None] * upto).sum(axis=0)
             others = of_engine * together / np.maximum(by_place, 1e-12)
-            joint = weighed.places[:, :, None] * of_states * others[:, None, :]
-            joint = np.clip(np.diff(joint, prepend=0.0, axis=2), 0.0, None)
-            gain += float(self._gains(joint, range(len(by_place)), moves).sum())
+            upto_place = weighed.places[:, :, None] * of_states * others[:, None, :]
+            at = np.clip(np.diff(upto_place, prepend=0.0, axis=2), 0.0, None)
+            gain += float(self._gains(at, range(len(by_place)), moves).sum())
         return gain
 
 
