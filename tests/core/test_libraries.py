@@ -15,7 +15,7 @@ from plumb.core.compare.bursts import BurstSet, Injected
 from plumb.core.compare.flow import flow_of
 from plumb.core.compare.flow_rule import judge_by_flow
 from plumb.core.diagnose.case import Case, Seen, Shared
-from plumb.core.diagnose.sets import weigh_faults
+from plumb.core.diagnose.sets import weigh_exactly
 from plumb.core.measure.quantities import KPA_PER
 
 PSI = KPA_PER["psi"]
@@ -122,7 +122,7 @@ def test_shares_are_those_of_exact_inference(seed: int) -> None:
     exact = gum.LazyPropagation(net)
     exact.setEvidence(evidence)
     exact.makeInference()
-    found = weigh_faults(case)
+    found = weigh_exactly(case)
     for k, place in enumerate(case.injectors):
         assert found.places[k] == pytest.approx(exact.posterior(f"at{place}").tolist(), abs=1e-9)
     for shared in case.of_engine:
@@ -153,7 +153,7 @@ def test_three_causes_of_one_symptom() -> None:
         p *= 1 - (1 - leak) * math.prod(1 - q for q, on in zip(often, combo, strict=True) if on)
         total += p
         each = [e + p * on for e, on in zip(each, combo, strict=True)]
-    found = [weigh_faults(case).share_of(s) for s in shared]
+    found = [weigh_exactly(case).share_of(s) for s in shared]
     assert found == pytest.approx([e / total for e in each], abs=1e-12)
     assert found == pytest.approx([0.578815, 0.181034, 0.379309], abs=5e-7)
 

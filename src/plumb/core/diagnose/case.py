@@ -7,7 +7,7 @@ The engine has up to three faults of its own, what some injectors share counted 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Final
+from typing import Final, NamedTuple
 
 from plumb.core.causes.codes import CLASSES, LEAK, read_code
 from plumb.core.causes.fault import CYLINDER, ENGINE, FEED, INJECTOR, Fault
@@ -57,6 +57,29 @@ class Shared:
     name: str = ""
 
 
+class Evidence(NamedTuple):
+    """All that shares hang on, without the words it is told in: two engines alike have the same."""
+
+    fuel_system: str
+    injectors: tuple[str, ...]
+    facts: frozenset[tuple[str, str, tuple[tuple[str, float], ...]]]
+    words: tuple[str, ...] | None
+    codes: tuple[str, ...]
+    feeds: tuple[tuple[str, str], ...]
+    cylinders: tuple[tuple[str, int], ...]
+    common: tuple[tuple[str, float], ...]
+
+    def case(self) -> "Case":
+        """An engine of which just that was seen."""
+        facts = sorted(self.facts)
+        return Case(
+            fuel_system=self.fuel_system, injectors=self.injectors, words=self.words,
+            facts=tuple(Fact(code=c, injector=i, sheet="", leans=leans) for c, i, leans in facts),
+            codes=self.codes, feeds=dict(self.feeds), cylinders=dict(self.cylinders),
+            common=dict(self.common),
+        )  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Case:
     """An engine as it stands before the one who looks for its fault.
@@ -73,6 +96,15 @@ class Case:
     feeds: Mapping[str, str] = field(default_factory=dict)
     cylinders: Mapping[str, int] = field(default_factory=dict)
     common: Mapping[str, float] = field(default_factory=dict)
+
+    def evidence(self) -> Evidence:
+        """What its shares hang on."""
+        return Evidence(
+            fuel_system=self.fuel_system, injectors=self.injectors, words=self.words,
+            facts=frozenset((f.code, f.injector, f.leans) for f in self.facts), codes=self.codes,
+            feeds=tuple(sorted(self.feeds.items())), cylinders=tuple(self.cylinders.items()),
+            common=tuple(sorted(self.common.items())),
+        )  # fmt: skip
 
     def chance(self, fault: Fault) -> float:
         """How common a fault is: as the shop has learnt it, else as the table says."""

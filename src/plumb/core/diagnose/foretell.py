@@ -7,16 +7,17 @@ quadratic score; Raiffa and Schlaifer, 1961, chapter 4; Brier, 1950).
 """
 
 from collections.abc import Sequence
-from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plumb.core.causes.shows import Shows
-from plumb.core.diagnose.sets import Weighed
-from plumb.core.procedures import AnyKind
+from plumb.core.diagnose.case import Evidence
+from plumb.core.diagnose.sets import Weighed, of_evidence
+from plumb.core.procedures import BY_CODE, AnyKind
 
 Array = NDArray[np.float64]
 
@@ -68,8 +69,9 @@ class Foretold:
     What is done with an injector that was ``judged`` changes no more.
     """
 
-    def __init__(self, weighed: Weighed, judged: AbstractSet[str] = frozenset()) -> None:
+    def __init__(self, weighed: Weighed, judged: frozenset[str] = frozenset()) -> None:
         self._weighed = weighed
+        self._judged = judged
         states, system = weighed.states, weighed.case.fuel_system
         self._codes = ("-", *(f.code for f in states))
         acts = ["keep", *(_ACTS_ALIKE.get(f.code, f.code) for f in states)]
@@ -88,6 +90,12 @@ class Foretold:
 
     def worth(self, kind: AnyKind, missing: Sequence[str]) -> Worth:
         """What a kind of sheet is worth; its injectors are those on whom it pays."""
+        if self._weighed.evidence is None:
+            return self.worked_out(kind, missing)
+        return _kept(self._weighed.evidence, self._judged, kind.code, tuple(missing))
+
+    def worked_out(self, kind: AnyKind, missing: Sequence[str]) -> Worth:
+        """The same, worked out anew."""
         at_once = self.worth_of([t for t in kind.shows if not t.later], kind, missing)
         if not kind.effort.later:
             return at_once
@@ -211,6 +219,17 @@ class Foretold:
             at = np.clip(np.diff(upto_place, prepend=0.0, axis=2), 0.0, None)
             gain += float(self._gains(at, range(len(by_place)), moves).sum())
         return gain
+
+
+@lru_cache(maxsize=64)
+def _foretold(evidence: Evidence, judged: frozenset[str]) -> Foretold:
+    return Foretold(of_evidence(evidence), judged)
+
+
+@lru_cache(maxsize=2048)
+def _kept(evidence: Evidence, judged: frozenset[str], code: str, missing: tuple[str, ...]) -> Worth:
+    """What a kind is worth to engines alike; kept, because while somebody types little of it changes."""
+    return _foretold(evidence, judged).worked_out(BY_CODE[code], missing)
 
 
 def _upto(table: Shows, weighed: Weighed) -> tuple[Array, Array]:

@@ -14,7 +14,7 @@ library (the tests hold it against pyAgrum).
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import combinations
 from typing import Final
@@ -23,7 +23,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumb.core.causes.fault import Fault
-from plumb.core.diagnose.case import Case, Seen, Shared
+from plumb.core.diagnose.case import Case, Evidence, Seen, Shared
 
 Array = NDArray[np.float64]
 
@@ -38,6 +38,7 @@ class Weighed:
 
     ``places[k, s]`` is the share of state s (0: nothing) at injector k, ``sets`` are the engine's sets
     of faults (indices into ``shared``, padded with its length) with their ``weights``, which sum to one.
+    ``evidence`` is what all of this hangs on.
     """
 
     case: Case
@@ -46,6 +47,7 @@ class Weighed:
     places: Array
     sets: NDArray[np.intp]
     weights: Array
+    evidence: Evidence | None = None
 
     def share_of(self, shared: Shared) -> float:
         """The share of a fault of the engine, or of one feed."""
@@ -69,6 +71,18 @@ def _sets(count: int) -> NDArray[np.intp]:
 
 
 def weigh_faults(case: Case) -> Weighed:
+    """The share of every fault, of each engine alike worked out once."""
+    evidence = case.evidence()
+    return replace(of_evidence(evidence), case=case, evidence=evidence)
+
+
+@lru_cache(maxsize=256)
+def of_evidence(evidence: Evidence) -> Weighed:
+    """The shares that hang on this; kept, because while somebody types little of it changes."""
+    return replace(weigh_exactly(evidence.case()), evidence=evidence)
+
+
+def weigh_exactly(case: Case) -> Weighed:
     """The share of every fault.  Places and the engine's sets are summed over exactly."""
     states, shared = case.states(), case.shared()
     sets = _sets(len(shared))
