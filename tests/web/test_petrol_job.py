@@ -69,6 +69,8 @@ def supply(bench: Bench) -> None:
     bench.burst("50.5").burst("42").burst("50.5")
     bench.says("The supply is inside its window").saved()
     bench.press("]")
+    heading(bench, "Scan")
+    bench.press("]")
 
 
 def hold(bench: Bench) -> None:

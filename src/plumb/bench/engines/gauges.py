@@ -352,7 +352,7 @@ class Bench:
     def scan(self, _who: tuple[str, ...], _passes: int) -> Sheet:
         """What the controller knows: trims that follow the mixture, misfires of dead cylinders."""
         engine = self.engine
-        works = [self._works(k) for k in range(engine.count)]
+        works = [engine.works(k) for k in range(engine.count)]
         counts = tuple(
             (f"misfires {x}", (x,), float(self.rng.poisson(0.5 + 120.0 * max(0.0, 0.75 - w))))
             for x, w in zip(self.labels, works, strict=True)
@@ -373,18 +373,6 @@ class Bench:
         )
         return ScanSheet(trims=trims if engine.starts else (), counts=counts, over_s=120.0,
                          rows=tuple((f"{s}, long", f"|{s}|long") for s in ("idle", "raised")))  # fmt: skip
-
-    def _works(self, k: int) -> float:
-        """How well a cylinder works, 1 is well."""
-        engine = self.engine
-        works = engine.flow[k] * min(1.0, engine.hump[k] / 95.0)
-        if engine.state[k] == "shut" or engine.lamp[k] != "blinks":
-            return 0.0
-        if engine.state[k] in {"weak", "now_and_then"}:
-            works *= 0.6
-        if "ignition" in engine.outside and k == 0:
-            works *= 0.2
-        return float(works)
 
     def opening(self, who: tuple[str, ...], passes: int) -> Sheet:
         """Slow strokes on the hand pump, seat, sound and spray looked at."""

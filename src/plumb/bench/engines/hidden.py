@@ -64,6 +64,17 @@ class Hidden:
         """Whether it runs."""
         return "no_start" not in self.words or "pump" in self.repaired
 
+    def works(self, k: int) -> float:
+        """How well a cylinder works, 1 is well."""
+        if self.state[k] == "shut" or self.lamp[k] != "blinks":
+            return 0.0
+        works = self.flow[k] * min(1.0, self.hump[k] / 95.0)
+        if self.state[k] in {"weak", "now_and_then"}:
+            works *= 0.6
+        if "ignition" in self.outside and k == 0:
+            works *= 0.2
+        return float(works)
+
 
 Spoil = Callable[[Rng, Hidden, int], None]
 
