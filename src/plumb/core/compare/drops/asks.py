@@ -101,7 +101,8 @@ def _planned(result: DropResult, waiting: list[Finding], minutes: float) -> Next
     """
     flow = result.flow
     passes = {f.injector: f.passes for f in result.findings}
-    members = [x for x in flow.agreeing if passes[x] < _MOST_IN_ALL]
+    before = {f.injector for f in result.findings if f.carried}
+    members = [x for x in flow.agreeing if passes[x] < _MOST_IN_ALL and x not in before]
     labels = tuple(f.injector for f in waiting)
     by_rule = result.chosen.rule != "flow_index"
     best: tuple[float, int, int] | None = None
@@ -144,7 +145,8 @@ def _bursts_told(result: DropResult, label: str) -> int:
 
 
 def _can_settle(finding: Finding) -> bool:
-    return finding.state is State.UNSETTLED and not finding.bound and finding.passes < _MOST_IN_ALL
+    open_ = finding.state is State.UNSETTLED and not finding.bound and not finding.carried
+    return open_ and finding.passes < _MOST_IN_ALL
 
 
 def _step(
