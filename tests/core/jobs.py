@@ -59,7 +59,7 @@ def tips(words: str) -> SeenSheet:
 
 def scan(counts: str = "", idle: float | None = 1.0, raised: float | None = 2.0) -> ScanSheet:
     """Misfires of each cylinder as ``0 41 0 0``, and the long trims of an engine of one bank."""
-    rows = tuple((f"{s}, long", f"|{s}|long") for s in ("idle", "raised"))
+    rows = tuple((f"{s}, long", ("", s, "long")) for s in ("idle", "raised"))
     return ScanSheet(
         trims=tuple(
             Trim(state=s, long=v) for s, v in (("idle", idle), ("raised", raised)) if v is not None

@@ -37,7 +37,8 @@ def test_what_trims_say(idle: float | None, raised: float | None, pattern: str) 
 def test_the_long_trim_counts_and_the_short_one_only_where_there_is_none() -> None:
     """A short trim swings; it is told, and judged only in place of a missing long one."""
     both = ScanSheet(
-        trims=(Trim(state="idle", short=18.0, long=2.0),), rows=(("idle, short", "|idle|short"),)
+        trims=(Trim(state="idle", short=18.0, long=2.0),),
+        rows=(("idle, short", ("", "idle", "short")),),
     )
     assert analyse_scan(both).pattern == "good"
     assert analyse_scan(both).findings[0].state is State.IN_PLUMB

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.drivers import DEMO, job_file
+from tests.jobs_of_every_kind import job_file as drawn
 
 from plumb.contract import job_schema
 from plumb.core.measure.problems import PlumbError
@@ -179,3 +180,31 @@ def test_the_demo_shows_what_it_should() -> None:
     plain = next(r for r in misled["sheets"][0]["rules"] if r["rule"] == "plain_mean")
     assert plain["reject"]
     assert set(shown["308"]) == {"in_plumb"}
+
+
+@pytest.mark.parametrize("seed", range(0, 120, 3))
+def test_jobs_of_every_kind_are_told_as_json(seed: int) -> None:
+    """Rows that were not read too: each finding has the unit of its sheet, and the result is JSON."""
+    file = parse(json.dumps(drawn(seed)))
+    found = json.loads(dumps(analyse_file(file)))
+    assert {f["sheet"] for f in found["findings"]} <= {s.id for s in file.sheets}
+    for finding in found["findings"]:
+        if finding["kind"] == "scan":
+            assert finding["unit"] == "percent"
+    assert found["engine"]["explained"] in {"open", "yes", "partly", "no", "none"}
+
+
+def test_a_scan_with_rows_that_nobody_read() -> None:
+    """One trim of four and one count of four; a bank may be called anything that a vehicle allows."""
+    file = drawn(0) | {
+        "sheets": [{"kind": "scan", "id": "q", "trims": [{"bank": "A|1", "state": "idle", "long": 14}],
+                    "misfires": [{"cylinder": 1, "count": 3}]}],
+        "vehicle": {"name": "Torvik Lundy 1.8", "fuel_system": "port", "injectors": [
+            {"id": str(n), "cylinder": n, "bank": "A|1" if n < 3 else "bank B"} for n in range(1, 5)]},
+    }  # fmt: skip
+    found = analyse_file(parse(json.dumps(file)))
+    by_row = {f["quantity"]: f for f in found["findings"]}
+    assert by_row["A|1 idle, long"]["state"] == "high"
+    assert by_row["bank B raised, short"]["value"] is None
+    assert by_row["misfires 1"]["value"] == 3
+    assert by_row["misfires 2"]["value"] is None

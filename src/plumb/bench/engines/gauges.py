@@ -372,7 +372,7 @@ class Bench:
             for s, v in (("idle", idle), ("raised", raised))
         )
         return ScanSheet(trims=trims if engine.starts else (), counts=counts, over_s=120.0,
-                         rows=tuple((f"{s}, long", f"|{s}|long") for s in ("idle", "raised")))  # fmt: skip
+                         rows=tuple((f"{s}, long", ("", s, "long")) for s in ("idle", "raised")))  # fmt: skip
 
     def opening(self, who: tuple[str, ...], passes: int) -> Sheet:
         """Slow strokes on the hand pump, seat, sound and spray looked at."""

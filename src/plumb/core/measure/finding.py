@@ -87,10 +87,10 @@ def with_carried(
     )
 
 
-def unread(place: str) -> Finding:
+def unread(place: str, scale: Scale = SHARE_OF_PRESSURE) -> Finding:
     """A state of the engine that nothing was read in."""
     return Finding(
-        injector="", place=place, quantity=place, scale=SHARE_OF_PRESSURE, state=State.NOT_JUDGED,
+        injector="", place=place, quantity=place, scale=scale, state=State.NOT_JUDGED,
         value=None, reference=None, deviation=None, u=None, tolerance=None, probability_out=None,
         passes_to_settle=None, passes=0, agrees=False,
     )  # fmt: skip

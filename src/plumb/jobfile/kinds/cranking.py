@@ -13,7 +13,7 @@ from plumb.core.procedures.cranking.analysis import (
     CrankingSheet,
     CrankTrace,
 )
-from plumb.jobfile.kinds.kind import Engine, FileKind, cylinder_slot
+from plumb.jobfile.kinds.kind import Engine, FileKind, cylinder_slot, cylinders_once
 from plumb.jobfile.models import (
     GaugePart,
     Instant,
@@ -102,19 +102,7 @@ def problems(part: CrankingPart, engine: Engine, path: str) -> Iterator[Problem]
                 path=f"{path}.trace.cycles[{m}]", value=str(len(cycle)), code="not_the_engine",
                 rule=f"one hump a cylinder, {len(cylinders)} a cycle",
             )  # fmt: skip
-    seen: set[int] = set()
-    for m, reading in enumerate(part.readings):
-        known = reading.cylinder in cylinders
-        if not known or reading.cylinder in seen:
-            yield Problem(
-                path=f"{path}.readings[{m}].cylinder",
-                rule="one reading for each cylinder"
-                if known
-                else "a cylinder of the vehicle: " + ", ".join(map(str, sorted(cylinders))),
-                value=str(reading.cylinder),
-                code="double" if known else "unknown_cylinder",
-            )
-        seen.add(reading.cylinder)
+    yield from cylinders_once(part.readings, engine, f"{path}.readings", "reading")
 
 
 def more(result: CrankingResult, unit: str) -> dict[str, Any]:  # noqa: ARG001  humps are per cent

@@ -279,6 +279,33 @@ def row_problems(part: SheetPart, engine: Engine, path: str) -> Iterator[Problem
         seen.add(slot)
 
 
+class OfCylinder(Protocol):
+    """A reading that is told by cylinder."""
+
+    @property
+    def cylinder(self) -> int:
+        """Its cylinder."""
+
+
+def cylinders_once(
+    readings: Sequence[OfCylinder], engine: Engine, path: str, what: str
+) -> Iterator[Problem]:
+    """Readings of cylinders that the engine does not have, and two of one cylinder."""
+    cylinders, seen = engine.numbers(), set[int]()
+    for m, reading in enumerate(readings):
+        known = reading.cylinder in cylinders
+        if not known or reading.cylinder in seen:
+            yield Problem(
+                path=f"{path}[{m}].cylinder",
+                rule=f"one {what} for each cylinder"
+                if known
+                else "a cylinder of the vehicle: " + ", ".join(map(str, sorted(cylinders))),
+                value=str(reading.cylinder),
+                code="double" if known else "unknown_cylinder",
+            )
+        seen.add(reading.cylinder)
+
+
 def too_high(value: Decimal | None, unit: str, path: str) -> Iterator[Problem]:
     """A pressure that no rail holds."""
     if value is not None and float(value) * kpa_per(unit) > MOST_KPA:

@@ -11,8 +11,8 @@ from pydantic import Field, model_validator
 from plumb.core.measure.problems import Problem
 from plumb.core.measure.readings import Noted
 from plumb.core.procedures.kind import PETROL
-from plumb.core.procedures.scan.analysis import STATES, ScanResult, ScanSheet, Trim
-from plumb.jobfile.kinds.kind import Engine, FileKind
+from plumb.core.procedures.scan.analysis import STATES, Place, ScanResult, ScanSheet, Trim
+from plumb.jobfile.kinds.kind import Engine, FileKind, cylinders_once
 from plumb.jobfile.models import Instant, Part, Positive, SheetPart
 from plumb.jobfile.numbers import Number
 
@@ -94,6 +94,13 @@ def trim_row(bank: str, state: str, which: str) -> str:
     return f"{bank} {state}, {which}".strip()
 
 
+def _place(row: str) -> Place:
+    """What a row of a trim is of; a bank may have a name of several words."""
+    where, _, which = row.rpartition(", ")
+    bank, _, state = where.rpartition(" ")
+    return bank, state, which
+
+
 def fold(rows: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
     """Rows of the sheet as the file has them: the trims of a bank and state together."""
     trims: dict[tuple[str, str], dict[str, Any]] = {}
@@ -107,8 +114,7 @@ def fold(rows: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
                 {"cylinder": int(name.removeprefix(_COUNT)), "count": row["value"], **own}
             )
             continue
-        where, _, which = name.rpartition(", ")
-        bank, _, state = where.rpartition(" ")
+        bank, state, which = _place(name)
         trim = trims.setdefault((bank, state), {**({"bank": bank} if bank else {}), "state": state})
         beside = {k: v for k, v in own.items() if k != "taken"}
         trim |= {which: row["value"], **({f"x-{which}": beside} if beside else {})}
@@ -123,52 +129,48 @@ def banks_of(engine: Engine) -> tuple[str, ...]:
     return named if len(named) > 1 else ("",)
 
 
-def _trims(engine: Engine) -> Iterator[tuple[str, str]]:
-    """The rows of trims, each with what it is of: ``bank|state|which``."""
+def _trims(engine: Engine) -> Iterator[str]:
+    """The rows of trims that this engine has."""
     if engine.fuel_system in PETROL and engine.starts:
         for bank in banks_of(engine):
             for state in STATES:
                 for which in _WHICH:
-                    yield trim_row(bank, state, which), f"{bank}|{state}|{which}"
+                    yield trim_row(bank, state, which)
 
 
 def slots(engine: Engine) -> tuple[str, ...]:
     """The rows that this engine has: its trims, then its cylinders."""
     counts = (f"{_COUNT}{n}" for n in sorted(engine.numbers()))
-    return (*(row for row, _ in _trims(engine)), *counts)
+    return (*_trims(engine), *counts)
 
 
 def core(part: ScanPart, rows: tuple[Noted, ...], engine: Engine) -> ScanSheet:
     """Trims and counts for the core; a trim that this engine is not asked for is kept beside them."""
     read = {r.slot: r.value for r in rows}
-    asked = dict(_trims(engine))
-    for name in read:
-        if not name.startswith(_COUNT) and name not in asked:
-            where, _, which = name.rpartition(", ")
-            bank, _, state = where.rpartition(" ")
-            asked[name] = f"{bank}|{state}|{which}"
-    places = dict.fromkeys(tuple(what.rsplit("|", 1)[0] for what in asked.values()))
+    asked = (*_trims(engine), *(name for name in read if not name.startswith(_COUNT)))
+    rows_of = {row: _place(row) for row in asked}
+    states = dict.fromkeys((bank, state) for bank, state, _ in rows_of.values())
     return ScanSheet(
         trims=tuple(
             Trim(
                 bank=bank, state=state, long=read.get(trim_row(bank, state, "long")),
                 short=read.get(trim_row(bank, state, "short")),
             )
-            for bank, _, state in (p.partition("|") for p in places)
+            for bank, state in states
         ),
         counts=tuple(
             (f"{_COUNT}{n}", _injectors(engine, n), read.get(f"{_COUNT}{n}"))
             for n in sorted(engine.numbers())
         ),
-        rows=tuple(asked.items()),
+        rows=tuple(rows_of.items()),
         over_s=None if part.over_s is None else float(part.over_s),
         frame=part.frame,
     )  # fmt: skip
 
 
 def _injectors(engine: Engine, cylinder: int) -> tuple[str, ...]:
-    mine = tuple(x for x in engine.labels if engine.cylinders.get(x) == cylinder)
-    return mine or engine.shared()
+    first = engine.at(cylinder)
+    return (first, *engine.beside(cylinder)) if first else engine.shared()
 
 
 def problems(part: ScanPart, engine: Engine, path: str) -> Iterator[Problem]:
@@ -194,18 +196,7 @@ def problems(part: ScanPart, engine: Engine, path: str) -> Iterator[Problem]:
         if trim.short is None and trim.long is None:
             yield Problem(path=here, rule="a trim has its long or its short figure", code="missing")
         seen.add((trim.bank, trim.state))
-    cylinders, counted = set(engine.numbers()), set[int]()
-    for m, one in enumerate(part.misfires):
-        known = one.cylinder in cylinders
-        if not known or one.cylinder in counted:
-            yield Problem(
-                path=f"{path}.misfires[{m}].cylinder", value=str(one.cylinder),
-                rule="one count for each cylinder"
-                if known
-                else "a cylinder of the vehicle: " + ", ".join(map(str, sorted(cylinders))),
-                code="double" if known else "unknown_cylinder",
-            )  # fmt: skip
-        counted.add(one.cylinder)
+    yield from cylinders_once(part.misfires, engine, f"{path}.misfires", "count")
 
 
 def more(result: ScanResult, unit: str) -> dict[str, Any]:  # noqa: ARG001  trims are per cent

@@ -36,6 +36,10 @@ _MANY: Final = 0.5
 """Where more than half of the cylinders misfire so often it is none of them; common practice, no source."""
 
 
+Place = tuple[str, str, str]
+"""Of a trim: its bank, the state of the engine, long or short."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Trim:
     """The trims of one bank in one state of the engine, in per cent; positive: the engine was lean."""
@@ -55,12 +59,13 @@ class Trim:
 class ScanSheet:
     """What is put in: trims; counts as (row, injectors of the cylinder, count), None where not read.
 
-    ``over_s`` is how long was counted, ``banks`` are the engine's banks in order.
+    ``rows`` are those of the trims, each with its bank, its state, and which of the two it is;
+    ``over_s`` is how long was counted, ``frame`` what the freeze frame says.
     """
 
     trims: tuple[Trim, ...] = ()
     counts: tuple[tuple[str, tuple[str, ...], float | None], ...] = ()
-    rows: tuple[tuple[str, str], ...] = ()
+    rows: tuple[tuple[str, Place], ...] = ()
     over_s: float | None = None
     frame: str = ""
 
@@ -167,28 +172,27 @@ def _of_trims(sheet: ScanSheet) -> tuple[Finding, ...]:
     """A finding for each trim that is asked for: the long ones are judged, the short ones told."""
     known = {(t.bank, t.state): t for t in sheet.trims}
     made = []
-    for row, what in sheet.rows:
-        bank, state, which = what.split("|")
+    for row, (bank, state, which) in sheet.rows:
         trim = known.get((bank, state))
         value = None if trim is None else getattr(trim, which)
-        made.append(unread(row) if value is None else _trim(row, value, which))
+        made.append(unread(row, IN_POINTS) if value is None else _trim(row, value, which))
     return tuple(made)
 
 
 def _trim(row: str, value: float, which: str) -> Finding:
     judged = State.HIGH if value > BEYOND else State.LOW if value < -BEYOND else State.IN_PLUMB
     return replace(
-        unread(row), scale=IN_POINTS, state=judged if which == "long" else State.IN_PLUMB,
+        unread(row, IN_POINTS), state=judged if which == "long" else State.IN_PLUMB,
         value=value, reference=0.0, deviation=value, tolerance=BEYOND, passes=1,
     )  # fmt: skip
 
 
 def _of_counts(sheet: ScanSheet, counted: Sequence[str]) -> tuple[Finding, ...]:
     return tuple(
-        unread(row)
+        unread(row, IN_POINTS)
         if count is None
         else replace(
-            unread(row), scale=IN_POINTS, value=count, passes=1,
+            unread(row, IN_POINTS), value=count, passes=1,
             state=State.HIGH if row in counted else State.IN_PLUMB,
         )
         for row, _, count in sheet.counts
