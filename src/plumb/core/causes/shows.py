@@ -76,10 +76,6 @@ class Shows:
             self._chances[codes] = np.diff(upto, prepend=0.0, axis=1)
         return self._chances[codes]
 
-    def column_of(self, code: str) -> int | None:
-        """The column that a fact speaks for; None where it speaks of something else."""
-        return next((n for n, facts in enumerate(self.facts) if code in facts), None)
-
 
 def _summed(row: tuple[float, ...]) -> tuple[float, ...]:
     """The row summed from the left, its end exactly one."""

@@ -36,15 +36,16 @@ class Seen:
     weights: tuple[float, ...]
     facts: tuple[str, ...] = ()
 
+    @property
+    def steps(self) -> tuple[float, ...]:
+        """The factors of "so much or less" that make up what was seen."""
+        return tuple(a - b for a, b in zip(self.weights, (*self.weights[1:], 0.0), strict=True))
+
     def speaks_for(self, fault: str) -> float:
         """How many times likelier it is with this fault than without any."""
-        steps = [w - (self.weights[n + 1] if n + 1 < len(self.weights) else 0.0)
-                 for n, w in enumerate(self.weights)]  # fmt: skip
-        without = self.table.at_most("")
-        alone = sum(a * b for a, b in zip(steps, without, strict=True))
-        both = sum(
-            a * b * c for a, b, c in zip(steps, without, self.table.at_most(fault), strict=True)
-        )
+        without = [a * b for a, b in zip(self.steps, self.table.at_most(""), strict=True)]
+        alone = sum(without)
+        both = sum(a * b for a, b in zip(without, self.table.at_most(fault), strict=True))
         return max(both, 1e-9) / max(alone, 1e-9)
 
 

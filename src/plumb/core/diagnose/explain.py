@@ -17,6 +17,8 @@ from plumb.core.measure.fact import Fact
 SUSPECTED: Final = 0.2
 POSSIBLE: Final = 0.02
 """From these shares on a cause that no sheet shows is suspected, or possible."""
+RANK: Final = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
+"""In which order causes are told; those of one rank by their share."""
 _COMMAND: Final = FAULTS["command"].code
 _SPEAKS: Final = 1.5
 """So many times likelier with a fault, or without it, speaks for it or against it."""
@@ -27,7 +29,7 @@ class Cause:
     """One cause: which fault, at which injector or feed (``""``: of the engine), and how it stands.
 
     ``state`` is found, suspected, possible or cleared; ``share`` how likely it is.  ``because`` is the
-    fact that found it, ``told_by`` the kinds of sheet that can tell, ``speaks_for`` and
+    fact that found it, ``told_by`` the id of its sheet, ``speaks_for`` and
     ``speaks_against`` what was seen, as (codes of facts, how many times likelier).
     """
 
@@ -90,8 +92,7 @@ def causes_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> tu
             share = float(weighed.places[k, n])
             if by or share >= POSSIBLE:
                 made.append(_cause(case, fault, label, share, by, _speaking(fault, mine)))
-    rank = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
-    return tuple(sorted(made, key=lambda c: (rank[c.state], -c.share)))
+    return tuple(sorted(made, key=lambda c: (RANK[c.state], -c.share)))
 
 
 def _of_shared(
@@ -183,8 +184,7 @@ def diagnosis_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) ->
 
 def at_the_end(diagnosis: Diagnosis) -> Diagnosis:
     """The same once nothing is left to measure: what is open then is not explained."""
-    found = any(c.state == "found" for c in diagnosis.causes)
-    explained = _explained(diagnosis.by_word, any_found=found, more_to_do=False)
+    explained = _explained(diagnosis.by_word, any_found=bool(diagnosis.found), more_to_do=False)
     return replace(diagnosis, explained=explained)
 
 

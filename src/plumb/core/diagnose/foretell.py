@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from plumb.core.causes.shows import Shows
 from plumb.core.diagnose.case import Evidence
 from plumb.core.diagnose.sets import Weighed, of_evidence
-from plumb.core.procedures import BY_CODE, AnyKind
+from plumb.core.procedures import AnyKind
 
 Array = NDArray[np.float64]
 
@@ -35,6 +35,7 @@ _ACTS_ALIKE: Final = {
 _WORTH_A_LOOK: Final = 0.01
 """Of an injector that hardly has any such fault, nothing of the engine would tell."""
 _POINTS: Final = 0.3
+_NOTHING: Final = 1e-300
 _NOBODY_MOVES: Final = 1e-4
 """An injector of which a procedure changes less is not worth the time it takes there."""
 
@@ -58,11 +59,6 @@ class Worth:
         return self.gain / self.minutes
 
 
-def foretell(weighed: Weighed, kind: AnyKind, missing: Sequence[str]) -> Worth:
-    """What a kind of sheet is worth that these injectors (or the engine) have not been read on."""
-    return Foretold(weighed).worth(kind, missing)
-
-
 class Foretold:
     """What the procedures would tell of one engine; shares what is common to all of them.
 
@@ -71,7 +67,7 @@ class Foretold:
 
     def __init__(self, weighed: Weighed, judged: frozenset[str] = frozenset()) -> None:
         self._weighed = weighed
-        self._judged = judged
+        self._kept: dict[tuple[str, tuple[str, ...]], Worth] = {}
         states, system = weighed.states, weighed.case.fuel_system
         self._codes = ("-", *(f.code for f in states))
         acts = ["keep", *(_ACTS_ALIKE.get(f.code, f.code) for f in states)]
@@ -85,17 +81,18 @@ class Foretold:
         self._index = {x: k for k, x in enumerate(weighed.case.injectors)}
         self._sets = weighed.sets[:_HEAVIEST]
         self._weights = weighed.weights[:_HEAVIEST]
-        self._of_shared = [(self._sets == i).any(axis=1) for i in range(len(weighed.shared))]
-        self._members = np.array(self._of_shared, dtype=float).reshape(len(weighed.shared), -1)
+        count = len(weighed.shared)
+        in_set = [(self._sets == i).any(axis=1) for i in range(count)]
+        self._members = np.array(in_set, dtype=float).reshape(count, len(self._sets))
 
     def worth(self, kind: AnyKind, missing: Sequence[str]) -> Worth:
         """What a kind of sheet is worth; its injectors are those on whom it pays."""
-        if self._weighed.evidence is None:
-            return self.worked_out(kind, missing)
-        return _kept(self._weighed.evidence, self._judged, kind.code, tuple(missing))
+        key = (kind.code, tuple(missing))
+        if key not in self._kept:
+            self._kept[key] = self._worked_out(kind, missing)
+        return self._kept[key]
 
-    def worked_out(self, kind: AnyKind, missing: Sequence[str]) -> Worth:
-        """The same, worked out anew."""
+    def _worked_out(self, kind: AnyKind, missing: Sequence[str]) -> Worth:
         at_once = self.worth_of([t for t in kind.shows if not t.later], kind, missing)
         if not kind.effort.later:
             return at_once
@@ -161,13 +158,12 @@ class Foretold:
     def _gains(self, joint: Array, at: Sequence[int], moves: dict[tuple[str, str], float]) -> Array:
         """The gain at each place, from the chance of each of its states with each column."""
         total = joint.sum(axis=1, keepdims=True)
-        safe, rest = np.maximum(total, 1e-300), total - joint
-        each = ((joint**2 + rest**2) / safe).sum(axis=2)
-        each -= joint.sum(axis=2) ** 2 + rest.sum(axis=2) ** 2
+        each = _surer(joint, total - joint)
         for n, state in np.argwhere(each[:, 1:] > _NOBODY_MOVES):
             key = (self._codes[state + 1], self._weighed.case.injectors[at[n]])
             moves[key] = max(moves.get(key, 0.0), float(each[n, state + 1]))
         acts = np.einsum("as,ksc->kac", self._actions, joint)
+        safe = np.maximum(total, _NOTHING)
         gains: Array = (acts**2 / safe).sum(axis=(1, 2)) - (acts.sum(axis=2) ** 2).sum(axis=1)
         decided: Array = np.maximum(gains, 0.0) * self._open[list(at)]
         return decided
@@ -177,16 +173,14 @@ class Foretold:
     ) -> float:
         """The gain about what some injectors share, by what a table would show at them."""
         gain = 0.0
-        for mine, shared in zip(self._of_shared, self._weighed.shared, strict=True):
+        for mine, shared in zip(self._members, self._weighed.shared, strict=True):
             if shared.fault.code not in table.rows or shared.fault.outside:
                 continue
             if shared.places is not None and not shared.places & set(missing):
                 continue
-            p = float(self._weights[mine].sum())
-            with_it = np.diff(
-                np.array(table.at_most("")) * table.at_most(shared.fault.code), prepend=0.0
-            )
-            moved = _gained(np.array([p * with_it, (1.0 - p) * np.array(table.sound)]))
+            p = float(mine @ self._weights)
+            with_it = p * table.chances((shared.fault.code,))[0]
+            moved = float(_surer(with_it, (1.0 - p) * np.array(table.sound)))
             key = (shared.fault.code, shared.name)
             moves[key] = max(moves.get(key, 0.0), moved)
             gain += moved
@@ -201,16 +195,13 @@ class Foretold:
         together = by_place.prod(axis=0)
         seen = np.diff(upto * together, prepend=0.0, axis=1) * self._weights[:, None]
         joint = self._members @ seen
-        rest = seen.sum(axis=0) - joint
-        safe = np.maximum(joint + rest, 1e-300)
-        each = ((joint**2 + rest**2) / safe).sum(axis=1)
-        each -= joint.sum(axis=1) ** 2 + rest.sum(axis=1) ** 2
+        each = _surer(joint, seen.sum(axis=0) - joint)
         gain = 0.0
         for moved, shared in zip(each, weighed.shared, strict=True):
             if shared.fault.code in table.rows and not shared.fault.outside:
                 key = (shared.fault.code, shared.name)
-                moves[key] = moves.get(key, 0.0) + max(0.0, float(moved))
-                gain += max(0.0, float(moved))
+                moves[key] = moves.get(key, 0.0) + float(moved)
+                gain += float(moved)
         mine = [n for n, f in enumerate(weighed.states, 1) if f.code in table.rows]
         if mine and float(weighed.places[:, mine].max(initial=0.0)) >= _WORTH_A_LOOK:
             of_engine = (self._weights[:, None] * upto).sum(axis=0)
@@ -221,15 +212,14 @@ class Foretold:
         return gain
 
 
-@lru_cache(maxsize=64)
+def foretold(weighed: Weighed, judged: frozenset[str]) -> Foretold:
+    """What the procedures would tell of an engine, of engines alike worked out once."""
+    return _foretold(weighed.evidence, judged)
+
+
+@lru_cache(maxsize=256)
 def _foretold(evidence: Evidence, judged: frozenset[str]) -> Foretold:
     return Foretold(of_evidence(evidence), judged)
-
-
-@lru_cache(maxsize=2048)
-def _kept(evidence: Evidence, judged: frozenset[str], code: str, missing: tuple[str, ...]) -> Worth:
-    """What a kind is worth to engines alike; kept, because while somebody types little of it changes."""
-    return _foretold(evidence, judged).worked_out(BY_CODE[code], missing)
 
 
 def _upto(table: Shows, weighed: Weighed) -> tuple[Array, Array]:
@@ -239,11 +229,12 @@ def _upto(table: Shows, weighed: Weighed) -> tuple[Array, Array]:
     return of_shared, np.array([nothing, *(table.at_most(f.code) for f in weighed.states)])
 
 
-def _gained(joint: Array) -> float:
-    """How much surer an action is once the columns are seen: [action, column] -> expected changes.
+def _surer(joint: Array, rest: Array) -> Array:
+    """How much surer it is whether something is there, once the columns (last axis) are seen.
 
-    Acting on each action as often as it is right, one is wrong in 1 - sum of squares (Brier, 1950).
+    ``joint`` is the chance of it with each column, ``rest`` that of its absence.  Acting on each as
+    often as it is right, one is wrong in 1 - sum of squares (Brier, 1950).
     """
-    seen = joint.sum(axis=0)
-    after = float((joint**2 / np.maximum(seen, 1e-300)).sum())
-    return max(0.0, after - float((joint.sum(axis=1) ** 2).sum()))
+    after = ((joint**2 + rest**2) / np.maximum(joint + rest, _NOTHING)).sum(axis=-1)
+    gained: Array = after - joint.sum(axis=-1) ** 2 - rest.sum(axis=-1) ** 2
+    return np.maximum(gained, 0.0)

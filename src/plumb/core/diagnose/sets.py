@@ -36,7 +36,8 @@ _MOST_TERMS: Final = 128
 class Weighed:
     """How likely what is.
 
-    ``places[k, s]`` is the share of state s (0: nothing) at injector k, ``sets`` are the engine's sets
+    ``places[k, s]`` is the share of state s (0: nothing) at injector k, ``of_engine`` that of each of
+    ``shared``; ``sets`` are the engine's sets
     of faults (indices into ``shared``, padded with its length) with their ``weights``, which sum to one.
     ``evidence`` is what all of this hangs on.
     """
@@ -45,13 +46,14 @@ class Weighed:
     states: tuple[Fault, ...]
     shared: tuple[Shared, ...]
     places: Array
+    of_engine: Array
     sets: NDArray[np.intp]
     weights: Array
-    evidence: Evidence | None = None
+    evidence: Evidence
 
     def share_of(self, shared: Shared) -> float:
         """The share of a fault of the engine, or of one feed."""
-        return float(self.weights[(self.sets == self.shared.index(shared)).any(axis=1)].sum())
+        return float(self.of_engine[self.shared.index(shared)])
 
     def share_at(self, label: str, code: str) -> float:
         """The share of a fault at an injector."""
@@ -71,15 +73,14 @@ def _sets(count: int) -> NDArray[np.intp]:
 
 
 def weigh_faults(case: Case) -> Weighed:
-    """The share of every fault, of each engine alike worked out once."""
-    evidence = case.evidence()
-    return replace(of_evidence(evidence), case=case, evidence=evidence)
+    """The share of every fault, of engines alike worked out once."""
+    return replace(of_evidence(case.evidence()), case=case)
 
 
 @lru_cache(maxsize=256)
 def of_evidence(evidence: Evidence) -> Weighed:
     """The shares that hang on this; kept, because while somebody types little of it changes."""
-    return replace(weigh_exactly(evidence.case()), evidence=evidence)
+    return weigh_exactly(evidence.case())
 
 
 def weigh_exactly(case: Case) -> Weighed:
@@ -89,8 +90,8 @@ def weigh_exactly(case: Case) -> Weighed:
     seen = case.seen()
     prior = np.array([case.chance(f) for f in states])
     start = np.concatenate(([max(1e-3, 1.0 - prior.sum())], prior))
-    log_odds = np.array([case.chance(s.fault) for s in shared])
-    odds = np.append(log_odds / (1.0 - log_odds), 1.0)
+    chances = np.array([case.chance(s.fault) for s in shared])
+    odds = np.append(chances / (1.0 - chances), 1.0)
     weights = odds[sets].prod(axis=1)
     at_places = _Places(case, states, shared, seen)
     keys, key_of = at_places.keys(sets)
@@ -127,9 +128,11 @@ def _made(
 ) -> Weighed:
     """The result, its sets heaviest first."""
     order = np.argsort(-weights, kind="stable")
+    sets, weights = sets[order], weights[order]
+    of_engine = np.array([weights[(sets == i).any(axis=1)].sum() for i in range(len(shared))])
     return Weighed(
-        case=case, states=states, shared=shared, places=places, sets=sets[order],
-        weights=weights[order],
+        case=case, states=states, shared=shared, places=places, of_engine=of_engine,
+        sets=sets, weights=weights, evidence=case.evidence(),
     )  # fmt: skip
 
 
@@ -145,11 +148,11 @@ class _Places:
     ) -> None:
         self._case, self._states, self._shared = case, states, shared
         self._tables = {s.table.name: s.table for s in seen if s.place}
-        self._weights: dict[str, dict[int, tuple[float, ...]]] = {}
+        self._steps: dict[str, dict[int, tuple[float, ...]]] = {}
         index = {label: k for k, label in enumerate(case.injectors)}
         for item in seen:
             if item.place:
-                self._weights.setdefault(item.table.name, {})[index[item.place]] = item.weights
+                self._steps.setdefault(item.table.name, {})[index[item.place]] = item.steps
         self._reach = [
             i
             for i, s in enumerate(shared)
@@ -170,14 +173,14 @@ class _Places:
         case = self._case
         made = np.ones((len(keys), len(case.injectors), len(self._states) + 1))
         same: dict[tuple[str, int], int] = {}
-        for name, by_place in self._weights.items():
+        for name, by_place in self._steps.items():
             for k in by_place:
                 measures = self._tables[name].measures or name
                 same[measures, k] = same.get((measures, k), 0) + 1
-        for name, by_place in self._weights.items():
+        for name, by_place in self._steps.items():
             table = self._tables[name]
             rows = sorted(by_place)
-            gains = np.array([_steps(by_place[k]) for k in rows]) * table.at_most("")
+            gains = np.array([by_place[k] for k in rows]) * table.at_most("")
             of_state = np.array([table.at_most(f) for f in ("-", *(s.code for s in self._states))])
             reach = np.ones((len(keys), len(rows), len(table.columns)))
             for i in self._reach:
@@ -195,11 +198,6 @@ class _Places:
 
 def _reaches(shared: Shared, label: str) -> bool:
     return shared.places is None or label in shared.places
-
-
-def _steps(weights: Sequence[float]) -> list[float]:
-    """The factors of "so much or less" that make up what was seen."""
-    return [w - (weights[n + 1] if n + 1 < len(weights) else 0.0) for n, w in enumerate(weights)]
 
 
 class _Terms:
@@ -223,7 +221,7 @@ class _Terms:
         table = seen.table
         rows = [table.at_most(s.fault.code) for s in self._shared]
         of_shared = np.array([*rows, (1.0,) * len(table.columns)])
-        steps = _steps(seen.weights)
+        steps = seen.steps
         used = [c for c, step in enumerate(steps) if step]
         leak = table.at_most("")
         by_set = np.stack(

@@ -96,8 +96,13 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     verdicts = {
         label: judge(common | own[label], job.fuel_system) for label in job.injectors if said
     }
-    setting = _setting(job, results)
-    weighed = weigh_faults(_case(job, results, facts))
+    noted = [(kind_of(r), r) for _, r in newest(results).values()]
+    words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
+    # An engine that ran while something was measured starts, whatever was complained of before.
+    ran = any(kind.runs(r) for kind, r in noted)
+    setting = Setting(fuel_system=job.fuel_system, starts=ran or NO_START not in words)
+    codes = (c for kind, r in noted for c in kind.codes_read(r))
+    weighed = weigh_faults(_case(job, facts, words, tuple(dict.fromkeys((*job.codes, *codes)))))
     conditions = {label: (v.condition, v.because) for label, v in verdicts.items()}
     so_far = diagnosis_of(weighed, conditions)
     steps = next_in_job(
@@ -133,30 +138,17 @@ def _first(facts: Sequence[Fact]) -> tuple[tuple[str, str], ...]:
     return tuple((code, words) for code, words in CAUSES.items() if code in codes)
 
 
-def _case(job: Job, results: Sequence[tuple[str, Result]], facts: tuple[Fact, ...]) -> Case:
+def _case(
+    job: Job, facts: tuple[Fact, ...], words: tuple[str, ...], codes: tuple[str, ...]
+) -> Case:
     """What is weighed: the engine with its complaint, its codes, and everything that was seen."""
-    noted = [(kind_of(r), r) for _, r in newest(results).values()]
-    words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
     return Case(
         fuel_system=job.fuel_system,
         injectors=job.injectors,
         facts=facts,
         words=words or None,
-        codes=tuple(
-            dict.fromkeys((*job.codes, *(c for kind, r in noted for c in kind.codes_read(r))))
-        ),
+        codes=codes,
         feeds={x: job.feeds.get(x, "") or job.banks.get(x, "") for x in job.injectors},
         cylinders=job.cylinders,
         common=job.common,
     )
-
-
-def _setting(job: Job, results: Sequence[tuple[str, Result]]) -> Setting:
-    """The engine as it stands: what the walk-round noted counts, else what was told.
-
-    An engine that ran while something was measured starts, whatever was complained of before.
-    """
-    there = [(kind_of(r), r) for _, r in newest(results).values()]
-    noted = tuple(word for kind, r in there for word in kind.complains(r))
-    ran = any(kind.runs(r) for kind, r in there)
-    return Setting(fuel_system=job.fuel_system, starts=ran or NO_START not in (noted or job.said))

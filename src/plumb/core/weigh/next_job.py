@@ -13,7 +13,7 @@ from typing import Final
 
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.explain import Cause
-from plumb.core.diagnose.foretell import Foretold, Worth
+from plumb.core.diagnose.foretell import Foretold, Worth, foretold
 from plumb.core.diagnose.sets import Weighed
 from plumb.core.measure.decision import State
 from plumb.core.measure.spoken import NO_START
@@ -98,18 +98,14 @@ def next_in_job(job: JobSoFar) -> tuple[NextStep, ...]:
 
 def _repair(job: JobSoFar) -> NextStep | None:
     """What must be put right before more can be learnt, and the sheet that is then repeated."""
+    kinds = ((key, result.kind) for key, result in job.results)
     for cause in job.causes:
         if cause.state == "found" and cause.fault.put_right:
             return NextStep(
                 kind=REPAIR, injectors=(), passes=0, minutes=0.0, reason=REPAIR,
-                cause=cause.fault.code, doubt=_sheet_of(job, cause),
+                cause=cause.fault.code, doubt=dict(kinds).get(cause.told_by, ""),
             )  # fmt: skip
     return None
-
-
-def _sheet_of(job: JobSoFar, cause: Cause) -> str:
-    """The kind of the sheet that found it."""
-    return next((kind_of(r).code for key, r in job.results if key == cause.told_by), "")
 
 
 def _settled(job: JobSoFar, label: str) -> bool:
@@ -190,7 +186,7 @@ def _wanted(kind: AnyKind, job: JobSoFar, labels: tuple[str, ...]) -> tuple[str,
 def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
     """The procedures that are worth their minutes, the best first."""
     doubts = _doubts(job, there)
-    foretold = Foretold(job.weighed, frozenset(x for x in job.injectors if _judged(job, x)))
+    told = foretold(job.weighed, frozenset(x for x in job.injectors if _judged(job, x)))
     scored: list[tuple[float, NextStep]] = []
     compared = any(k.compares and k.code in there for k in job.route)
     for kind in job.route:
@@ -201,7 +197,7 @@ def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
         missing = tuple(x for x in job.injectors if not _done(kind, x, there))
         if not (kind.code not in there if kind.of_engine else missing):
             continue
-        step, gain = _step(job, foretold.worth(kind, missing), doubts.get(kind.code, []), there)
+        step, gain = _step(job, told.worth(kind, missing), doubts.get(kind.code, []), there)
         a_minute = gain / step.minutes * (_COLD_WORTH if kind.effort.cold else 1.0)
         least = _LEAST_A_MINUTE
         if job.explained and not doubts.get(kind.code):
@@ -211,7 +207,7 @@ def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
     if job.complained and not job.explained:
         scored += (
             (gain / step.minutes, step)
-            for step, gain in _once_more(job, foretold, there)
+            for step, gain in _once_more(job, told, there)
             if gain >= _LEAST and gain / step.minutes >= _LEAST_A_MINUTE
         )
     scored.sort(key=lambda x: -x[0])
@@ -220,22 +216,22 @@ def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
 
 
 def _once_more(
-    job: JobSoFar, foretold: Foretold, there: Mapping[str, Result]
+    job: JobSoFar, told: Foretold, there: Mapping[str, Result]
 ) -> Iterator[tuple[NextStep, float]]:
     """Further passes of a set that was read once: what sticks now and then shows only in those."""
     for kind in job.route:
         result = there.get(kind.code)
-        if result is None or not any(AGAIN_BY in t.facts[0] for t in kind.shows):
+        again = [t for t in kind.shows if AGAIN_BY in t.facts[0]]
+        if result is None or not again:
             continue
         once = tuple(
             f.injector for f in result.findings if f.passes == 1 and f.state is State.IN_PLUMB
         )
-        again = [t for t in kind.shows if AGAIN_BY in t.facts[0]]
-        gains = foretold.gains_at(again, once)
+        gains = told.gains_at(again, once)
         # Where something points at one cylinder, the others need not be read again.
         once = tuple(x for x in once if gains[x] >= _WORTHY * max(gains.values()))
         if once:
-            worth = foretold.worth_of(again, kind, once)
+            worth = told.worth_of(again, kind, once)
             step = kind.step(once, "once_more", passes=_TWICE, moves=_moves(job.weighed, worth))
             yield replace(step, minutes=kind.effort.each * _TWICE * len(once)), worth.gain
 

@@ -11,10 +11,10 @@ from typing import Final
 from plumb.core.causes.codes import code_words, read_code
 from plumb.core.causes.fault import SOMETIMES
 from plumb.core.causes.table import FAULTS
-from plumb.core.diagnose.explain import POSSIBLE, Cause, Diagnosis
+from plumb.core.diagnose.explain import POSSIBLE, RANK, Cause, Diagnosis
 from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.measure.text import Span, be, listed
-from plumb.core.procedures import KINDS, AnyKind
+from plumb.core.procedures import BY_CODE, KINDS, AnyKind
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.words_faults import named
 
@@ -97,8 +97,7 @@ def lines(result: JobResult) -> tuple[CauseLine, ...]:
             cause
         )
     made = [_line(result, causes) for causes in groups.values()]
-    rank = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
-    made.sort(key=lambda x: (rank[x.state], -x.share))
+    made.sort(key=lambda x: (RANK[x.state], -x.share))
     kept = [x for x in made if x.state == "found" or x.share >= POSSIBLE]
     words = result.diagnosis.words
     cleared = [
@@ -151,7 +150,7 @@ def _note(result: JobResult, cause: Cause, labels: Sequence[str]) -> str:
 def _would_tell(result: JobResult, cause: Cause, labels: Sequence[str]) -> str:
     """The proposed procedure that would tell, with its minutes; else the cheapest that is not done."""
     for step in (result.next_step, *result.alternatives):
-        kind = next((k for k in KINDS if step and k.code == step.kind), None)
+        kind = BY_CODE.get(step.kind) if step else None
         if step is not None and kind is not None and _shows(kind, cause):
             return f"{kind.title.lower()}, {round(step.minutes)} min,"
     done = {r.kind for _, r in result.sheets if r.begun}

@@ -1,5 +1,6 @@
 """A fault in words, with whose it is.
 
+>>> from plumb.core.causes.table import FAULTS
 >>> named(FAULTS["gives_less"], ("4",)), named(FAULTS["compression"], ("2", "3"))
 ('injector 4 (gives less)', 'compression, 2 or 3')
 """
@@ -7,10 +8,7 @@
 from collections.abc import Sequence
 
 from plumb.core.causes.fault import FEED, INJECTOR, Fault
-from plumb.core.causes.table import FAULTS
 from plumb.core.measure.text import listed
-
-__all__ = ["FAULTS", "named"]
 
 _MOST_NAMES = 4
 

@@ -7,13 +7,14 @@
 from collections.abc import Callable, Sequence
 from typing import Final
 
+from plumb.core.causes.table import FAULTS
 from plumb.core.measure.step import NextStep
 from plumb.core.measure.text import Advice, counted, listed, percent
 from plumb.core.procedures import BY_CODE, Result
 from plumb.core.procedures.kind import PETROL, Setting
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
-from plumb.core.weigh.words_faults import FAULTS, named
+from plumb.core.weigh.words_faults import named
 
 REASONS: Final = {
     "not_measured": ("Measure", ""),

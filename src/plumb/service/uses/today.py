@@ -103,7 +103,8 @@ def _stamps(connection: Connection, found: Found, thresholds: Thresholds) -> dic
     kinds = {kind for mine in sheets.values() for kind, _ in mine}
     learnt = lessons_state(connection, kinds)
     made = {}
-    here = {v.fuel_system: counts_here(connection, v.fuel_system) for _, v in found}
+    systems = {vehicle.fuel_system for _, vehicle in found}
+    here = {system: counts_here(connection, system) for system in systems}
     for job, vehicle in found:
         mine = sheets.get(job.id, [])
         others = [learnt[kind] for kind, _ in mine if kind in learnt]
@@ -124,7 +125,8 @@ def _lines(connection: Connection, found: Found, thresholds: Thresholds) -> dict
     sheets: dict[int, list[WholeSheet]] = {}
     for whole in all_with_others(connection, [w for mine in of_jobs.values() for w in mine]):
         sheets.setdefault(whole.sheet.job_id, []).append(whole)
-    common = {v.fuel_system: common_here(connection, v.fuel_system) for _, v in found}
+    systems = {vehicle.fuel_system for _, vehicle in found}
+    common = {system: common_here(connection, system) for system in systems}
     return {
         job.id: _line(
             job, vehicle, sheets.get(job.id, []),

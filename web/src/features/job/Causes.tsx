@@ -53,7 +53,6 @@ const shown = (share: number) => (share < 1 ? "< 1" : Math.round(share).toString
 
 /** From the line of all: full and weighted where it was found, dashed while it is only possible. */
 function Thread({ cause }: { cause: Cause }) {
-  const wide = `${Math.max(2, Math.min(100, cause.share))}%`;
   if (cause.state === "cleared") {
     return <span aria-hidden className="block h-2 w-8 border-b border-edge" />;
   }
@@ -62,7 +61,9 @@ function Thread({ cause }: { cause: Cause }) {
     <span aria-hidden className="relative block h-3 pr-3">
       <span
         className={`absolute left-0 top-1.5 block ${found ? "border-t-[3px] border-ink" : "border-t-2 border-dashed border-soft"}`}
-        style={{ width: `calc((100% - 0.75rem) * ${Number.parseFloat(wide) / 100})` }}
+        style={{
+          width: `calc((100% - 0.75rem) * ${Math.max(2, Math.min(100, cause.share)) / 100})`,
+        }}
       >
         <span
           className={`absolute -right-2 block size-2.5 rounded-full border-2 border-ink ${found ? "-top-[7px] bg-ink" : "-top-[6px] bg-sheet"}`}
