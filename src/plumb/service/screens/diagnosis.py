@@ -72,4 +72,4 @@ def _common(one: Learnt | None) -> str:
         if one.own_cases
         else ""
     )
-    return f"{100.0 * one.chance:.1f} in a hundred{own}"
+    return f"{100.0 * one.chance:.1f} in a hundred by common practice{own}"
