@@ -2,6 +2,8 @@
 
 import os
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated
 
@@ -97,6 +99,32 @@ def analyze(
             errors.print(f"{name}: cannot be read ({error.strerror})", markup=False)
             code = 2
     raise typer.Exit(code)
+
+
+@app.command()
+def plan(
+    file: Annotated[str, typer.Argument(help="a job file; - is standard input")],
+    as_json: Annotated[bool, typer.Option("--json", help="one JSON object")] = False,
+) -> None:
+    """Ways to put it right, with what each can be expected to cost."""
+    from plumb import finishing  # noqa: PLC0415
+
+    with _told(file):
+        finishing.plan(_read(file), console, as_json=as_json)
+
+
+@contextmanager
+def _told(name: str) -> Iterator[None]:
+    """Whatever does not fit is told with the file's name, and ends with 2."""
+    try:
+        yield
+    except PlumbError as error:
+        for problem in error.problems:
+            errors.print(f"{name}: {problem.text()}", markup=False)
+        raise typer.Exit(2) from None
+    except OSError as error:
+        errors.print(f"{name}: {error.strerror}", markup=False)
+        raise typer.Exit(2) from None
 
 
 def _read(name: str) -> bytes:

@@ -6,6 +6,7 @@ the others are carried over, named and with their age; where it was not, only wh
 """
 
 from collections.abc import Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Final
@@ -64,8 +65,15 @@ def age_words(earlier: datetime | None, later: datetime | None) -> str:
     return ", just before" if seconds >= 0 else ""
 
 
-def carried_over(mine: Earlier, before: Sequence[Earlier]) -> Carried:
-    """What ``mine`` takes over from the sheets before it, oldest first; nothing while it is empty."""
+def carried_over(
+    mine: Earlier,
+    before: Sequence[Earlier],
+    outdated: AbstractSet[tuple[str, str]] = frozenset(),
+) -> Carried:
+    """What ``mine`` takes over from the sheets before it, oldest first; nothing while it is empty.
+
+    ``outdated`` are (sheet, injector) whose readings a repair has changed since: they are left.
+    """
     own = _told(mine.rows)
     if not own:
         return NOTHING
@@ -74,7 +82,7 @@ def carried_over(mine: Earlier, before: Sequence[Earlier]) -> Carried:
     read: dict[str, None] = {}
     for sheet in reversed(before):
         for label, told in _told(sheet.rows).items():
-            if label in own or label in labels:
+            if label in own or label in labels or (sheet.key, label) in outdated:
                 continue
             if sheet.method == mine.method:
                 labels[label] = f"from {sheet.key}{age_words(sheet.taken, mine.taken)}"

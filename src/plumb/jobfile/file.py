@@ -7,6 +7,14 @@ from typing import TYPE_CHECKING, Annotated, Literal, Union
 
 from pydantic import Field
 
+from plumb.jobfile.finishing import (
+    AskedAfter,
+    ChoicePart,
+    PricesPart,
+    RepairPart,
+    SignedPart,
+    ThingPart,
+)
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.models import JobPart, Part, SheetPart, VehiclePart
 
@@ -21,9 +29,15 @@ else:
 
 
 class JobFile(Part):
-    """A whole job."""
+    """A whole job: what it is about, what was measured, and what was done about it."""
 
     plumb: Literal[1]
     job: JobPart = JobPart()
     vehicle: VehiclePart
     sheets: list[AnySheet] = Field([], max_length=200)
+    prices: PricesPart | None = None
+    choices: list[ChoicePart] = Field([], max_length=50)
+    repairs: list[RepairPart] = Field([], max_length=200)
+    things: list[ThingPart] = Field([], max_length=40)
+    asked_after: AskedAfter = Field({})
+    signed: list[SignedPart] = Field([], max_length=20)

@@ -257,13 +257,15 @@ class ExpectedPart(Part):
 class SheetPart(Part):
     """What every sheet has; each kind's own model says its ``kind`` and the rest.
 
-    ``set`` is the set of injectors that it was taken on, where the engine has several.
+    ``set`` is the set of injectors that it was taken on, where the engine has several; ``after`` is the
+    id of the sheet that this one repeats after a repair.
     """
 
     kind: str
     id: Annotated[str, AfterValidator(_name)] = Field(min_length=1, max_length=24)
     taken: Instant | None = None
     set: SetName = ""
+    after: Annotated[str, AfterValidator(_name)] = Field("", max_length=24)
 
 
 Temperature = Annotated[Number, Field(ge=-60, le=200)]

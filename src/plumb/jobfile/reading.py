@@ -189,6 +189,41 @@ def _across(file: JobFile) -> Iterator[Problem]:
             )
         keys.add(sheet.id.casefold())
         yield from sheet_problems(sheet, engine, f"sheets[{n}]")
+        yield from _after_problems(file, n)
+    yield from _repair_problems(file)
+
+
+def _after_problems(file: JobFile, n: int) -> Iterator[Problem]:
+    """A sheet after a repair names an earlier one of its own kind."""
+    sheet = file.sheets[n]
+    if sheet.after and not any(
+        s.id == sheet.after and s.kind == sheet.kind for s in file.sheets[:n]
+    ):
+        yield Problem(
+            path=f"sheets[{n}].after", rule="the id of an earlier sheet of the same kind",
+            value=sheet.after, code="no_sheet",
+        )  # fmt: skip
+
+
+def _repair_problems(file: JobFile) -> Iterator[Problem]:
+    """Repairs and choices name injectors that the vehicle has."""
+    known = {i.id for i in file.vehicle.injectors}
+    named = [
+        (f"repairs[{n}].{key}", label)
+        for n, r in enumerate(file.repairs)
+        for key, label in (("injector", r.injector), ("with", r.with_))
+        if label is not None
+    ]
+    named += [
+        (f"choices[{n}].injectors[{m}]", label)
+        for n, c in enumerate(file.choices)
+        for m, label in enumerate(c.injectors)
+    ]
+    for path, label in named:
+        if label not in known:
+            yield Problem(
+                path=path, rule="an injector of this vehicle", value=label, code="unknown_injector"
+            )
 
 
 def sheet_problems(sheet: SheetPart, engine: Engine, path: str) -> Iterator[Problem]:

@@ -8,9 +8,13 @@ from plumb.core.diagnose.explain import Cause
 from plumb.core.measure.finding import Dimension, Finding
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.step import NextStep
+from plumb.core.mend.after import Pair
+from plumb.core.mend.finish import Finished
+from plumb.core.mend.options import Option, Prices, options_for
+from plumb.core.mend.words import swap_words
 from plumb.core.procedures import Result, kind_of
 from plumb.core.weigh.facts import newest
-from plumb.core.weigh.job import JobResult, analyse_job
+from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import CAUSES
 from plumb.core.weigh.verdict import Verdict
 from plumb.core.weigh.words_diagnosis import because, explanation
@@ -19,7 +23,7 @@ from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.kinds.kind import DECIMALS
 from plumb.jobfile.models import SheetPart
-from plumb.jobfile.to_core import core_job
+from plumb.jobfile.to_core import finished
 
 
 def unit_of(sheet: SheetPart) -> str:
@@ -116,12 +120,14 @@ def _step_json(step: NextStep, result: JobResult, count: int) -> dict[str, Any]:
     }
 
 
-def _next_json(result: JobResult, count: int) -> dict[str, Any] | None:
-    if result.next_step is None:
+def _next_json(done: Finished, count: int) -> dict[str, Any] | None:
+    result, step = done.now, done.next_step
+    if step is None:
         return None
+    others = result.alternatives if step is result.next_step else ()
     return {
-        **_step_json(result.next_step, result, count),
-        "alternatives": [_step_json(s, result, count) for s in result.alternatives],
+        **_step_json(step, result, count),
+        "alternatives": [_step_json(s, result, count) for s in others],
     }
 
 
@@ -150,9 +156,78 @@ def _cause_json(cause: Cause, result: JobResult) -> dict[str, Any]:
     }
 
 
-def result_json(file: JobFile, result: JobResult) -> dict[str, Any]:
-    """The whole result of a job file."""
+def option_json(option: Option) -> dict[str, Any]:
+    """One way to put it right; money in the currency of the prices, null where a price is missing."""
+    cost = option.cost
+    return {
+        "option": option.option,
+        "injectors": list(option.injectors),
+        "cost": None
+        if cost is None
+        else {n: round(getattr(cost, n), 2) for n in ("expected", "low", "high")},
+        "hours": round(option.hours, 2),
+        "second_visit": round(option.second_visit, DECIMALS),
+        "because": option.because,
+        "risk": option.risk,
+    }
+
+
+def pair_json(pair: Pair, unit: str) -> dict[str, Any]:
+    """One row before and after the repair."""
+    factor = kpa_per(unit) if pair.after.scale.dimension is Dimension.PRESSURE else 1.0
+    absolute = None if pair.relative else pair.change
+    return {
+        "injector": pair.injector or None,
+        **({} if pair.injector else {"row": pair.row}),
+        "sheet": pair.sheet,
+        "before": pair.before_sheet,
+        "change_percent": _percent(pair.change) if pair.relative else None,
+        "uncertainty_percent": _percent(pair.u) if pair.relative else None,
+        "change": None if absolute is None else round(absolute / factor, DECIMALS),
+        "uncertainty": None
+        if absolute is None or pair.u is None
+        else round(pair.u / factor, DECIMALS),
+        "unit": "" if pair.relative else unit,
+        "word": pair.word,
+    }
+
+
+def finishing_json(file: JobFile, done: Finished) -> dict[str, Any]:
+    """What follows from the verdict: ways to put it right, what changed, what goes with the work."""
     units = {s.id: unit_of(s) for s in file.sheets}
+    prices = file.prices.core() if file.prices else Prices()
+    return {
+        "options": [option_json(o) for o in options_for(done.still_open, prices, {})],
+        "after": [pair_json(p, units[p.sheet]) for p in done.pairs],
+        "swaps": [
+            {
+                "injectors": [s.place, s.other], "sheet": s.sheet, "before": s.before_sheet,
+                "word": s.word, "says": swap_words(s),
+            }
+            for s in done.swaps
+        ],
+        "things": [{"what": t.code, "says": t.words} for t in done.things],
+        "due": [
+            {"kind": d.kind, "injectors": list(d.injectors), "after": d.before_sheet}
+            for d in done.due
+        ],
+        "over": done.over,
+    }  # fmt: skip
+
+
+def found_json(done: Finished) -> dict[str, Any]:
+    """What was found before any repair."""
+    return {
+        "verdicts": [verdict_json(label, v, done.found) for label, v in done.found.verdicts],
+        "engine": engine_json(done.found),
+    }
+
+
+def result_json(file: JobFile, done: Finished) -> dict[str, Any]:
+    """The whole result of a job file: how the engine stands now, and what was found before a repair."""
+    result = done.now
+    units = {s.id: unit_of(s) for s in file.sheets}
+    repaired = {"found": found_json(done)} if done.repairs or done.pairs else {}
     return {
         "plumb": 1,
         "findings": [
@@ -164,7 +239,9 @@ def result_json(file: JobFile, result: JobResult) -> dict[str, Any]:
         ],
         "verdicts": [verdict_json(label, v, result) for label, v in result.verdicts],
         "engine": engine_json(result),
-        "next_step": _next_json(result, len(file.vehicle.injectors)),
+        "next_step": _next_json(done, len(file.vehicle.injectors)),
+        **repaired,
+        **finishing_json(file, done),
     }
 
 
@@ -175,4 +252,4 @@ def _causes(key: str, result: JobResult) -> list[str]:
 
 def analyse_file(file: JobFile) -> dict[str, Any]:
     """A checked job file in, its result out."""
-    return result_json(file, analyse_job(core_job(file)))
+    return result_json(file, finished(file))

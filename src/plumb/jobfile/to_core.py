@@ -10,8 +10,10 @@ from pydantic import BaseModel
 from plumb.core.measure.codes import written
 from plumb.core.measure.readings import Noted
 from plumb.core.measure.spoken import starts, words_in
+from plumb.core.mend.finish import Finished, finish
+from plumb.core.mend.repairs import Repaired, outdated_for
 from plumb.core.procedures import Sheet
-from plumb.core.weigh.job import Job
+from plumb.core.weigh.job import Job, analyse_sheet
 from plumb.jobfile.carried import NOTHING, Carried, Earlier, carried_over
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
@@ -76,13 +78,35 @@ def earlier(part: SheetPart, rows: tuple[Noted, ...]) -> Earlier | None:
 def _core_sheets(file: JobFile, engine: Engine) -> Iterator[tuple[str, Sheet]]:
     """Every sheet for the core; a repeat takes over what the ones before it read."""
     before: dict[str, list[Earlier]] = {}
+    done = repaired_of(file)
+    kinds = {s.id: s.kind for s in file.sheets}
     for part in file.sheets:
         rows = _rows(part, engine)
         mine = earlier(part, rows)
-        carried = NOTHING if mine is None else carried_over(mine, before.get(part.kind, ()))
+        carried = NOTHING
+        if mine is not None:
+            outdated = outdated_for(part.id, kinds, done)
+            carried = carried_over(mine, before.get(part.kind, ()), outdated)
         if mine is not None:
             before.setdefault(part.kind, []).append(mine)
         yield part.id, core_of(part, rows, engine_for(part, engine), carried)
+
+
+def repaired_of(file: JobFile) -> Repaired:
+    """What was done and asked since the fault was found."""
+    return Repaired(
+        repairs=tuple(r.core() for r in file.repairs),
+        after={s.id: s.after for s in file.sheets if s.after},
+        taken={s.id: datetime.fromisoformat(s.taken) for s in file.sheets if s.taken},
+        asked_after=dict(file.asked_after),
+    )
+
+
+def finished(file: JobFile) -> Finished:
+    """A checked job file analysed: what was found, what was done, how it stands now."""
+    job = core_job(file)
+    results = tuple((key, analyse_sheet(sheet)) for key, sheet in job.sheets)
+    return finish(job, results, repaired_of(file))
 
 
 def core_job(file: JobFile) -> Job:

@@ -5,6 +5,10 @@ from typing import Final
 
 REPAIR: Final = "repair"
 """The kind of a step that measures nothing: something is put right first."""
+ASK_AFTER: Final = "ask_after"
+"""The kind, and reason, of a step that measures nothing: the complaint is asked for again."""
+AFTER_FIX: Final = "after_fix"
+"""The reason of a sheet that is taken again after the repair; ``doubt`` is the sheet before."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,3 +36,8 @@ class NextStep:
     def repairs(self) -> bool:
         """Whether something is to be put right before more can be learnt."""
         return self.kind == REPAIR
+
+    @property
+    def measures(self) -> bool:
+        """Whether a sheet is filled in."""
+        return self.kind not in {REPAIR, ASK_AFTER}

@@ -171,7 +171,8 @@ class Kind(Generic[S, R]):
     in a fuel system, on an engine that does not start (``NO_START``), or both ("direct no_start").
     ``optional``: not offered before it is asked for; ``compares``: it measures what injectors did
     against each other, so that one of these must have been done; ``must``: where a route has it,
-    no other will do.  ``behind`` are (suspicion, reason): cleared before this is begun.
+    no other will do; ``electrical``: it looks at coil and wiring, which cleaning leaves as they
+    are.  ``behind`` are (suspicion, reason): cleared before this is begun.
 
     ``says`` are all the words that a row of it can carry, ``unsaid`` those of them that it cannot in a
     fuel system, ``absent`` the facts that it cannot make in
@@ -206,6 +207,7 @@ class Kind(Generic[S, R]):
     optional: bool = False
     compares: bool = False
     must: bool = False
+    electrical: bool = False
     behind: tuple[tuple[str, str], ...] = ()
     unit: str = ""
     entry: Entry

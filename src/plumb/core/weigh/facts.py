@@ -6,6 +6,7 @@ readings speaks.  What follows from several sheets, or from who shares what, is 
 """
 
 from collections.abc import Iterator, Sequence
+from collections.abc import Set as AbstractSet
 from typing import Final
 
 from plumb.core.compare.alone import alone_without_reference
@@ -67,11 +68,15 @@ def heard(sheets: Sequence[tuple[str, Result]]) -> dict[tuple[str, str], str]:
 
 
 def facts_of(
-    sheets: Sequence[tuple[str, Result]], shares: Shares, fuel_system: str = ""
+    sheets: Sequence[tuple[str, Result]],
+    shares: Shares,
+    fuel_system: str = "",
+    gone: AbstractSet[tuple[str, str]] = frozenset(),
 ) -> tuple[Fact, ...]:
     """Every fact of a job, sheet by sheet, then those that follow from several or from the engine.
 
-    Of the engine the newest sheet of a kind speaks, of an injector the newest that read it.
+    Of the engine the newest sheet of a kind speaks, of an injector the newest that read it; what a
+    repair has made out of date (``gone``, as sheet and injector) is told no more.
     """
     speaking = {key for key, _ in newest(sheets).values()}
     on = heard(sheets)
@@ -84,6 +89,7 @@ def facts_of(
                 fact
                 for fact in kind_of(result).facts(key, result)
                 if (on.get((name, fact.injector), key) == key if fact.injector else key in speaking)
+                and (key, fact.injector) not in gone
             )
         if key in speaking and kind_of(result).compares:
             alone = alone_without_reference(result.findings)

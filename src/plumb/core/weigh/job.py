@@ -29,7 +29,8 @@ class Job:
     ``feeds`` and ``banks`` say who shares what; ``set_aside`` are kinds that will not be done,
     ``said`` the words of the complaint as it was told, where no walk-round has noted any, ``codes``
     the fault codes.  ``cylinders`` are their numbers by injector; ``common`` how common faults are in
-    this shop, where it has learnt that.
+    this shop, where it has learnt that.  ``gone`` are (sheet, injector) whose readings a repair has
+    made out of date.
     """
 
     injectors: tuple[str, ...]
@@ -42,6 +43,7 @@ class Job:
     codes: tuple[str, ...] = ()
     cylinders: Mapping[str, int] = field(default_factory=dict)
     common: Mapping[str, float] = field(default_factory=dict)
+    gone: frozenset[tuple[str, str]] = frozenset()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,7 +88,8 @@ def analyse_job(job: Job, thresholds: Thresholds = Thresholds()) -> JobResult:
 def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     """One verdict an injector from results that are there already, and what explains the complaint."""
     everything, results = results, still_telling(results)
-    facts = facts_of(results, Shares(feeds=job.feeds, banks=job.banks), job.fuel_system)
+    shares = Shares(feeds=job.feeds, banks=job.banks)
+    facts = facts_of(results, shares, job.fuel_system, job.gone)
     common = frozenset(f.code for f in facts if not f.injector)
     own: dict[str, set[str]] = {label: set() for label in job.injectors}
     for fact in facts:

@@ -72,6 +72,17 @@ REASONS: Final = {
     ),
     "contradiction": ("Two sheets contradict each other", ""),
     "doubt": ("Rule it out", ""),
+    "after_fix": (
+        "After the repair",
+        (
+            "Taken in the same way as {sheet}, so that the two can be compared; before everything is "
+            "closed up, where that can be done."
+        ),
+    ),
+    "ask_after": (
+        "Ask for the complaint again",
+        "After a road test, word by word: gone, less than before, or still there.",
+    ),
 }
 """The codes of a next step's reason, with a title and a sentence; empty ones are made from figures."""
 
@@ -97,6 +108,8 @@ def step_words(step: NextStep, result: Result | None, setting: Setting = _USUAL)
 
 def _name(step: NextStep, setting: Setting) -> str:
     """What the sheet is called, and that it is taken while cranking where it usually is not."""
+    if not step.measures:
+        return ""
     kind = BY_CODE[step.kind]
     cranking = " while cranking" if kind.cranks and not setting.starts else ""
     return f"{kind.title}{cranking}"
@@ -152,6 +165,12 @@ _SAID: Final[dict[str, Callable[[NextStep, str], Advice]]] = {
     "stroke_again": _stroke_again,
     "alone": lambda _step, _name: Advice(title=REASONS["alone"][0], text=REASONS["alone"][1]),
     "look": _look,
+    "after_fix": lambda step, name: Advice(
+        title=f"{name} again{_whose(step)}", text=REASONS["after_fix"][1].format(sheet=step.doubt)
+    ),
+    "ask_after": lambda _step, _name: Advice(
+        title=REASONS["ask_after"][0], text=REASONS["ask_after"][1]
+    ),
     "left_out": lambda step, name: Advice(
         title=f"{name} of {listed(step.injectors)}", text=REASONS["left_out"][1]
     ),

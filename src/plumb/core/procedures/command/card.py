@@ -18,6 +18,7 @@ COMMAND: Final = Kind(
     places=petrol(40),
     effort=Effort(once=1.0, each=0.7),
     engine="cranking",
+    electrical=True,
     entry=Entry(
         shape="words",
         words=(("blinks", "b"), ("weak", "w"), ("dark", "d"), ("steady", "s")),

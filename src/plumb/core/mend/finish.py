@@ -1,0 +1,211 @@
+"""The job from its repair on: what was found, how the engine stands now, and what is left to do.
+
+What was *found* rests on the sheets that were taken before any repair.  How it stands *now* rests on
+all of them, without the readings that a repair has made out of date: an injector that was replaced
+has not been measured yet, and what is still wrong after that needs another explanation.
+
+>>> finish(Job(injectors=("1", "2"), sheets=()), (), Repaired()).over
+False
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Final
+
+from plumb.core.diagnose.explain import Cause
+from plumb.core.measure.decision import State
+from plumb.core.measure.step import AFTER_FIX, ASK_AFTER, NextStep
+from plumb.core.mend.after import Pair, pairs_of
+from plumb.core.mend.goes_with import Thing, goes_with, work_of
+from plumb.core.mend.repairs import ENGINE_ONLY, Repair, Repaired, gone
+from plumb.core.mend.swap import Swap, swaps_of
+from plumb.core.procedures import AnyKind, Result, kind_of
+from plumb.core.procedures import route as route_of
+from plumb.core.weigh.facts import heard, newest
+from plumb.core.weigh.job import Job, JobResult, weigh
+
+ANSWERS: Final = {"gone": "gone", "less": "less than before", "still_there": "still there"}
+"""What can be said of a complaint after the repair."""
+_SHOWED: Final = frozenset(
+    {State.LOW, State.HIGH, State.NO_RESPONSE, State.OPEN, State.INTERMITTENT, State.SPLIT}
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AfterSheet:
+    """A sheet to take again after the repair: of which kind, on whom, against which sheet."""
+
+    kind: str
+    injectors: tuple[str, ...]
+    before_sheet: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Finished:
+    """A job with its repair.
+
+    ``found`` is what the sheets before it say, ``now`` how the engine stands; the two are one while
+    nothing was repaired.  ``due`` are the sheets to take again, ``things`` what goes with the work;
+    ``over``: every fault that was worked on is put right and no word of the complaint is left.
+    """
+
+    found: JobResult
+    now: JobResult
+    repairs: tuple[Repair, ...] = ()
+    pairs: tuple[Pair, ...] = ()
+    swaps: tuple[Swap, ...] = ()
+    due: tuple[AfterSheet, ...] = ()
+    things: tuple[Thing, ...] = ()
+    unasked: tuple[str, ...] = ()
+    left: tuple[str, ...] = ()
+    next_step: NextStep | None = None
+    over: bool = False
+
+    @property
+    def still_open(self) -> JobResult:
+        """What is still to be put right: as it was found, or what a repair has left."""
+        back = bool(self.left) or any(p.word in {"better", "worse"} for p in self.pairs)
+        stays = any(p.word == "unchanged" and p.after.state in _SHOWED for p in self.pairs)
+        return self.now if back or stays else self.found
+
+
+def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) -> Finished:
+    """What was found, what was done about it, and whether it helped."""
+    if not done.begun:
+        now = weigh(job, results)
+        return Finished(found=now, now=now, next_step=now.next_step, unasked=_unasked(now, done))
+    found = weigh(job, tuple(x for x in results if not done.is_later(x[0])))
+    outdated = gone(done, {key: r.kind for key, r in results})
+    now = weigh(replace(job, gone=outdated), results)
+    pairs = pairs_of(results, done.after)
+    due = tuple(_due(job, found, done, results))
+    unasked, left = _unasked(found, done), _left(found, done)
+    conditions = [(label, v.condition) for label, v in found.verdicts]
+    return Finished(
+        found=found, now=now, repairs=done.repairs, pairs=pairs, due=due,
+        swaps=swaps_of(done.repairs, results, done.after),
+        things=goes_with(work_of(done.repairs, conditions, job.fuel_system, found.weighed.case.codes)),
+        next_step=_next(due, now, pairs, done, unasked, left),
+        over=_over(due, pairs, done) and not unasked and not left,
+        unasked=unasked, left=left,
+    )  # fmt: skip
+
+
+def _unasked(found: JobResult, done: Repaired) -> tuple[str, ...]:
+    """Words of the complaint that nobody has asked for again."""
+    return tuple(w for w in found.diagnosis.words if w not in done.asked_after)
+
+
+def _left(found: JobResult, done: Repaired) -> tuple[str, ...]:
+    """Words of the complaint that are not gone."""
+    words = found.diagnosis.words
+    return tuple(w for w in words if done.asked_after.get(w) in {"less", "still_there"})
+
+
+def _due(
+    job: Job, found: JobResult, done: Repaired, results: Sequence[tuple[str, Result]]
+) -> Iterator[AfterSheet]:
+    """The sheets that showed the fault, in the route's order, on those that were worked on."""
+    there = newest(found.sheets)
+    on = heard(found.sheets)
+    for kind in route_of(job.fuel_system):
+        if kind.code not in there or kind.code in job.set_aside:
+            continue
+        wanted = tuple(x for x in job.injectors if _is_due(kind, x, found, done, results)) or (
+            ("",) if kind.of_engine and _of_engine(kind, found, done, results) else ()
+        )
+        if wanted:
+            labels = tuple(x for x in wanted if x)
+            key = next(
+                (on[kind.code, x] for x in labels if (kind.code, x) in on), there[kind.code][0]
+            )
+            yield AfterSheet(kind=kind.code, injectors=labels, before_sheet=key)
+
+
+def _is_due(
+    kind: AnyKind,
+    label: str,
+    found: JobResult,
+    done: Repaired,
+    results: Sequence[tuple[str, Result]],
+) -> bool:
+    """Whether an injector that was worked on is to be measured again on such a sheet."""
+    mine = [r for r in done.repairs if label in r.places and r.outdates(kind.code)]
+    if not mine or kind.of_engine:
+        return False
+    last = mine[-1]
+    since = [
+        r for key, r in results
+        if r.kind == kind.code and not done.was_before(key, last)
+    ]  # fmt: skip
+    if any(f.injector == label and f.read for r in since for f in r.findings):
+        return False
+    before = [f for _, r in found.sheets if r.kind == kind.code for f in r.findings]
+    showed = any(f.injector == label and f.state in _SHOWED for f in before)
+    # Who was swapped is watched together with the one that showed the fault.
+    partner = last.done == "swapped" and any(
+        f.injector in last.places and f.state in _SHOWED for f in before
+    )
+    new = last.done in {"replaced", "rebuilt"} and kind.compares and any(f.read for f in before)
+    return showed or partner or new
+
+
+def _of_engine(
+    kind: AnyKind, found: JobResult, done: Repaired, results: Sequence[tuple[str, Result]]
+) -> bool:
+    """Whether something on the engine was put right that a sheet of this kind had shown."""
+    for repair in done.repairs:
+        if repair.done == ENGINE_ONLY:
+            by = [c for c in found.diagnosis.found if c.fault.code == repair.cause and not c.place]
+            told = any(_kind_of(c, found) == kind.code for c in by)
+            since = any(
+                r.kind == kind.code and r.begun
+                and not done.was_before(key, repair)
+                for key, r in results
+            )  # fmt: skip
+            if told and not since:
+                return True
+    return False
+
+
+def _kind_of(cause: Cause, found: JobResult) -> str:
+    return next((kind_of(r).code for key, r in found.sheets if key == cause.told_by), "")
+
+
+def _next(
+    due: tuple[AfterSheet, ...],
+    now: JobResult,
+    pairs: tuple[Pair, ...],
+    done: Repaired,
+    unasked: tuple[str, ...],
+    left: tuple[str, ...],
+) -> NextStep | None:
+    """First what is to be measured again, then the complaint, then what the engine still asks for."""
+    if not done.repairs:
+        return now.next_step
+    if due:
+        first = due[0]
+        kind = next(k for k in route_of(now.setting.fuel_system) if k.code == first.kind)
+        return kind.step(first.injectors, AFTER_FIX, doubt=first.before_sheet)
+    if any(p.word == "not_settled" for p in _last(pairs)) or left:
+        return now.next_step
+    if unasked:
+        return NextStep(kind=ASK_AFTER, injectors=(), passes=0, minutes=0.0, reason=ASK_AFTER)
+    return None
+
+
+def _last(pairs: Sequence[Pair]) -> list[Pair]:
+    """Of each row and kind of sheet the newest pair."""
+    return list({(p.row, p.after.quantity): p for p in pairs}.values())
+
+
+def _over(due: tuple[AfterSheet, ...], pairs: tuple[Pair, ...], done: Repaired) -> bool:
+    repaired = {x for r in done.repairs for x in r.places}
+    mine = [p for p in _last(pairs) if p.injector in repaired]
+    return (
+        bool(done.repairs)
+        and not due
+        and all(
+            p.word in {"put_right", "unchanged"} and p.after.state is State.IN_PLUMB for p in mine
+        )
+    )

@@ -1,0 +1,81 @@
+"""Options, changes and swaps in words.
+
+>>> way_words("replace_flagged", ("4",))
+'Replace 4'
+"""
+
+from typing import Final
+
+from plumb.core.measure.finding import Dimension, Finding
+from plumb.core.measure.quantities import kpa_per
+from plumb.core.measure.text import listed, percent
+from plumb.core.mend.after import CHANGES, COVERAGE, Pair
+from plumb.core.mend.cured import Cured
+from plumb.core.mend.options import OPTIONS
+from plumb.core.mend.repairs import DONE, Repair
+from plumb.core.mend.swap import WENT, Swap
+
+_NAMED: Final = {
+    "replace_flagged": "Replace {names}",
+    "clean_then_replace": "Clean {names}, then replace what stays",
+    "reshim": "Re-shim {names}",
+    "rebuild": "Bench test and rebuild {names}",
+}
+
+
+def way_words(option: str, injectors: tuple[str, ...]) -> str:
+    """What an option is called, with whom it is done to."""
+    return _NAMED.get(option, OPTIONS[option]).format(names=listed(injectors))
+
+
+def chance_words(chance: Cured) -> str:
+    """How often cleaning cures: ``cures 3 of 5 (19 to 93 %), common practice``."""
+    low, high = chance.interval()
+    of_own = f"{chance.own} of your own" if chance.own else "common practice"
+    return (
+        f"cures {round(5 * chance.mean, 1):g} of 5 ({round(100 * low)} to {round(100 * high)} %), "
+        f"{of_own}"
+    )
+
+
+def repair_words(repair: Repair) -> str:
+    """What was done, to whom: ``4 replaced: Torvik 0 280``."""
+    what = DONE[repair.done]
+    if repair.swapped_with:
+        return f"{repair.injector} and {repair.swapped_with} changed places"
+    name = repair.injector or repair.cause.replace("_", " ")
+    part = repair.part.words if repair.part else ""
+    return f"{name} {what}{f': {part}' if part else ''}"
+
+
+def off_words(finding: Finding, unit: str) -> str:
+    """How far something hangs off, with its sign, in per cent or in its own unit; empty without a figure."""
+    if finding.deviation is None:
+        return ""
+    if finding.scale.relative:
+        return f"{100.0 * finding.deviation:+.1f} %"
+    factor = kpa_per(unit) if finding.scale.dimension is Dimension.PRESSURE else 1.0
+    return f"{finding.deviation / factor:+.3g} {unit}".strip()
+
+
+def pair_words(pair: Pair, unit: str, before: str, after: str) -> str:
+    """A change in a sentence; ``before`` and ``after`` are how the sheet calls the two states."""
+    was = off_words(pair.before, unit) or before
+    now = off_words(pair.after, unit) or after
+    text = f"{was} before, {now} now: {CHANGES[pair.word]}"
+    if pair.change is not None and pair.u is not None and pair.relative:
+        text += (
+            f" (changed by {100.0 * pair.change:+.1f} %, known to "
+            f"\u00b1{percent(COVERAGE * pair.u)} %)"
+        )
+    return text
+
+
+def swap_words(swap: Swap) -> str:
+    """What a swap test showed: ``4 and 2 changed places: the fault went with the part``."""
+    what = {
+        "with_part": f"the injector that was on {swap.place} is at fault",
+        "with_cylinder": f"look at cylinder {swap.place}: driver, feed, compression",
+    }.get(swap.word, "")
+    told = f"{swap.place} and {swap.other} changed places: {WENT[swap.word]}"
+    return f"{told}; {what}" if what else told

@@ -1,0 +1,86 @@
+"""One part over the years: the last change, its slope, and when it leaves its band at that slope.
+
+The slope is Theil and Sen's, the median of all pairs (P. K. Sen, 1968), with his interval: one bad visit
+does not bend it.  *Sliding* is who changed by more than twice the uncertainty of the change.
+
+>>> drift([Point(at=0.0, value=0.0, u=0.01), Point(at=1.0, value=0.05, u=0.01)], None).sliding
+True
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from scipy.stats import theilslopes
+
+from plumb.core.measure.readings import Window
+
+COVERAGE: Final = 2.0
+FEWEST_FOR_A_SLOPE: Final = 3
+CONFIDENCE: Final = 0.95
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Point:
+    """A visit: when (years, or thousands of km), what it gave, one standard uncertainty."""
+
+    at: float
+    value: float
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drift:
+    """How something moves: the last change with its ``u``, the slope and its 95 % interval.
+
+    ``leaves_in`` is after how long the limit is reached at that slope, as (expected, soonest, latest),
+    in the unit of ``at``; latest is None where it may as well stay.  None: no slope, no limit, or out of it already.
+    """
+
+    change: float
+    u: float
+    sliding: bool
+    slope: float | None = None
+    slope_low: float | None = None
+    slope_high: float | None = None
+    leaves_in: tuple[float, float, float | None] | None = None
+
+
+def drift(points: Sequence[Point], window: Window | None) -> Drift | None:
+    """What the visits say, oldest first; None for a single one."""
+    if len(points) < 2:
+        return None
+    before, last = points[-2], points[-1]
+    change, u = last.value - before.value, math.hypot(before.u, last.u)
+    sliding = abs(change) > COVERAGE * u
+    spread = len({p.at for p in points}) > 1
+    if len(points) < FEWEST_FOR_A_SLOPE or not spread:
+        return Drift(change=change, u=u, sliding=sliding)
+    slope, _, low, high = (
+        float(x) for x in theilslopes([p.value for p in points], [p.at for p in points], CONFIDENCE)
+    )
+    # Over all visits, not from one to the next: who slides slowly does so in small steps.
+    moved = points[-1].value - points[0].value
+    over_all = abs(moved) > COVERAGE * math.hypot(points[0].u, points[-1].u)
+    steady = low * high > 0.0
+    return Drift(
+        change=change, u=u, sliding=sliding or (over_all and steady), slope=slope, slope_low=low, slope_high=high,
+        leaves_in=_leaves(last, (slope, low, high), window),
+    )  # fmt: skip
+
+
+def _leaves(
+    last: Point, slopes: tuple[float, float, float], window: Window | None
+) -> tuple[float, float, float | None] | None:
+    """After how long the limit on the side that it moves to is reached."""
+    slope, low, high = slopes
+    limit = None if window is None else window.high if slope > 0.0 else window.low
+    if limit is None or slope == 0.0:
+        return None
+    room = (limit - last.value) * math.copysign(1.0, slope)
+    if room <= 0.0:
+        return None
+    steep, flat = (high, low) if slope > 0.0 else (low, high)
+    latest = room / abs(flat) if flat * slope > 0.0 else None
+    return room / abs(slope), room / abs(steep), latest
