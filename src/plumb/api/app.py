@@ -18,6 +18,7 @@ from plumb import __version__
 from plumb.api import (
     problems,
     routes_files,
+    routes_finishing,
     routes_jobs,
     routes_sheets,
     routes_shelf,
@@ -57,7 +58,14 @@ def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI
     app.state.turns = Turns()
     problems.install(app)
     api = APIRouter(prefix="/api")
-    for part in (routes_jobs, routes_sheets, routes_shelf, routes_files, routes_traces):
+    for part in (
+        routes_jobs,
+        routes_sheets,
+        routes_finishing,
+        routes_shelf,
+        routes_files,
+        routes_traces,
+    ):
         api.include_router(part.router)
     api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)
     app.include_router(api)

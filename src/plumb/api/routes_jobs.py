@@ -58,7 +58,7 @@ def show_job(number: str, store: Store, shop: Shop) -> JobView:
 
 @router.patch("/jobs/{number}")
 def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop) -> JobView:
-    """Change complaint or codes (409 when someone did meanwhile), set aside, close, open again."""
+    """Change complaint or codes (409 when someone did meanwhile), set aside, open again."""
     wanted = service.JobChange(
         version=change.version,
         complaint=change.complaint,

@@ -18,7 +18,9 @@ from plumb.service.views.sheet import GaugeView
 
 router = routes_of("shelf")
 
-What = Annotated[Literal["window", "rule", "layout"] | None, Query(description="only these")]
+What = Annotated[
+    Literal["window", "rule", "layout", "price"] | None, Query(description="only these")
+]
 
 
 @router.get("/catalogue")
@@ -66,7 +68,7 @@ def drop_gauge(gauge_id: int, store: Store) -> None:
 
 @router.get("/shelf")
 def list_shelf(store: Store, what: What = None) -> list[ShelfView]:
-    """Windows, rules and layouts."""
+    """Windows, rules, layouts and prices."""
     return service.list_shelf(store, what)
 
 
@@ -79,13 +81,13 @@ def _entry(wanted: ShelfIn, entry_id: int) -> ShelfView:
 
 @router.post("/shelf", status_code=201)
 def add_to_shelf(wanted: ShelfIn, store: Store) -> ShelfView:
-    """Put a window or a rule on the shelf."""
+    """Put a window, a rule or prices on the shelf."""
     return service.keep(store, _entry(wanted, 0))
 
 
 @router.put("/shelf/{entry_id}")
 def change_on_shelf(entry_id: int, wanted: ShelfIn, store: Store) -> ShelfView:
-    """Change a window or a rule; sheets that used it keep what they copied."""
+    """Change a window, a rule or prices; who used it keeps what was copied."""
     return service.keep(store, _entry(wanted, entry_id))
 
 

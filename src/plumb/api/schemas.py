@@ -118,6 +118,7 @@ class NewSheetIn(Body):
     gauge: GaugeIn | None = None
     when: Literal["", "before_cleaning", "after_cleaning"] = ""
     because: Annotated[str, Field(max_length=120)] = ""
+    after: Annotated[str, Field(max_length=24)] = ""
     injectors: list[Label] = Field([], max_length=MOST_INJECTORS)
 
 
@@ -182,7 +183,7 @@ class JobChangeIn(Body):
     complaint: str | None = Field(None, max_length=500)
     codes: list[Code] | None = Field(None, max_length=40)
     distance: Annotated[str, Field(max_length=24)] | None = None
-    closed: bool | None = None
+    closed: Literal[False] | None = Field(None, description="false opens a closed job again")
     aside: AsideIn | None = None
 
 
@@ -200,9 +201,9 @@ class InjectorIn(Body):
 
 
 class ShelfIn(Body):
-    """A window or a rule for the shelf: typed texts by key."""
+    """A window, a rule or prices for the shelf: typed texts by key."""
 
-    what: Literal["window", "rule"]
+    what: Literal["window", "rule", "price"]
     name: str = Field(min_length=1, max_length=80, examples=["Torvik port coils"])
     kind: SheetKind | Literal[""] = ""
     unit: GaugeUnit | Literal[""] = ""

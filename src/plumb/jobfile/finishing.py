@@ -15,8 +15,7 @@ from plumb.core.mend.finish import ANSWERS
 from plumb.core.mend.goes_with import THINGS
 from plumb.core.mend.options import OPTIONS, Prices
 from plumb.core.mend.repairs import DONE, ENGINE_ONLY, Repair
-from plumb.core.mend.repairs import Part as FittedPart
-from plumb.jobfile.models import Instant, Label, NotNegative, Part, Positive
+from plumb.jobfile.models import FittedPartPart, Instant, Label, NotNegative, Part, Positive
 
 if TYPE_CHECKING:
     Done = str
@@ -33,6 +32,10 @@ else:
 
 _CURRENCY: Final = r"[A-Z]{3}"
 Person = Annotated[str, Field(max_length=40)]
+
+
+Hand = Annotated[str, Field(max_length=20_000, pattern=r"^[ML0-9 .]*$")]
+"""Strokes: M and L with figures, nothing else, so that it can be drawn as it is."""
 
 
 def _day(text: str) -> str:
@@ -63,20 +66,6 @@ class PricesPart(Part):
             currency=self.currency,
             **{n: None if v is None else float(v) for n, v in figures.items()},
         )
-
-
-class FittedPartPart(Part):
-    """The part that was put in; what is not known stays empty."""
-
-    make: str = Field("", max_length=60)
-    number: str = Field("", max_length=60)
-    serial: str = Field("", max_length=60)
-    mark: str = Field("", max_length=60)
-    note: str = Field("", max_length=200)
-
-    def core(self) -> FittedPart:
-        """The part for the core."""
-        return FittedPart(**{n: getattr(self, n) for n in type(self).model_fields})
 
 
 class RepairPart(Part):
@@ -167,13 +156,15 @@ class ThingPart(Part):
 class SignedPart(Part):
     """A signature under the finished job; ``reason`` where nothing was measured after the repair.
 
-    ``plumb`` is the version that decided, ``result`` what it decided, kept as it was.
+    ``plumb`` is the version that decided, ``result`` what it decided, kept as it was; ``hand`` is what was
+    drawn with a finger, as the path of a drawing 300 wide and 100 high.
     """
 
     by: str = Field(min_length=1, max_length=40)
     at: Instant
     reason: str = Field("", max_length=500)
     plumb: str = Field("", max_length=20)
+    hand: Hand = ""
     result: dict[str, Any] | None = None
 
 

@@ -13,6 +13,7 @@ from pydantic_core import PydanticCustomError
 
 from plumb.core.measure.codes import FORM, written
 from plumb.core.measure.quantities import plain
+from plumb.core.mend.repairs import Part as Fitted
 from plumb.core.procedures import KINDS
 from plumb.jobfile.numbers import Number
 
@@ -139,16 +140,32 @@ class JobPart(Part):
 
     number: Annotated[str, AfterValidator(_name)] = Field("", max_length=24)
     opened: Instant | None = None
+    closed: Instant | None = None
     complaint: str = Field("", max_length=500)
     codes: list[Code] = Field([], max_length=40)
     set_aside: list[SetAsidePart] = Field([], max_length=20)
+
+
+class FittedPartPart(Part):
+    """The part that was put in; what is not known stays empty."""
+
+    make: str = Field("", max_length=60)
+    number: str = Field("", max_length=60)
+    serial: str = Field("", max_length=60)
+    mark: str = Field("", max_length=60)
+    note: str = Field("", max_length=200)
+
+    def core(self) -> Fitted:
+        """The part for the core."""
+        return Fitted(**{n: getattr(self, n) for n in type(self).model_fields})
 
 
 class InjectorPart(Part):
     """One injector; without a cylinder it feeds all of them.
 
     Injectors of another ``set`` sit on a rail of their own and are never compared with these;
-    ``retired``: it is no longer on the engine, and only its readings are kept.
+    ``retired``: it is no longer on the engine, and only its readings are kept; ``part`` is what sat in
+    the place before any repair that the file tells of.
     """
 
     id: Label
@@ -157,6 +174,7 @@ class InjectorPart(Part):
     feed: str = Field("", max_length=24)
     set: SetName = ""
     retired: bool = False
+    part: FittedPartPart | None = None
 
 
 class VehiclePart(Part):

@@ -84,6 +84,7 @@ class JobRecord:
     set_aside: list[dict[str, Any]] | None
     request_id: str | None
     extras: dict[str, Any] | None
+    prices: dict[str, Any] | None
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,7 +28,7 @@ from plumb.jobfile.kinds import FILE_KINDS
 from plumb.store.columns import ExactJson
 
 FUEL_SYSTEMS = ("port", "throttle_body", "direct", "common_rail", "mechanical_diesel")
-SHELVES = ("window", "rule", "layout")
+SHELVES = ("window", "rule", "layout", "price")
 SOUNDS = ("clicks", "buzzes", "none", "chatters", "weak", "silent")
 SEATS = ("dry", "damp", "wet")
 
@@ -41,7 +41,8 @@ _NAMES = {
 }
 
 
-def _one_of(column: str, words: tuple[str, ...]) -> str:
+def one_of(column: str, words: tuple[str, ...]) -> str:
+    """A constraint: the column holds one of these words."""
     return f"{column} IN ({', '.join(repr(w) for w in words)})"
 
 
@@ -78,7 +79,7 @@ class VehicleRow(Base):
 
     __tablename__ = "vehicle"
     __table_args__ = (
-        CheckConstraint(_one_of("fuel_system", FUEL_SYSTEMS), name="fuel_system"),
+        CheckConstraint(one_of("fuel_system", FUEL_SYSTEMS), name="fuel_system"),
         CheckConstraint("name <> ''", name="named"),
         CheckConstraint("cylinders BETWEEN 0 AND 16", name="cylinders"),
         CheckConstraint("distance_unit IN ('km', 'mi')", name="distance_unit"),
@@ -126,7 +127,7 @@ class GaugeRow(Base):
     __tablename__ = "gauge"
     __table_args__ = (
         UniqueConstraint("name"),
-        CheckConstraint(_one_of("unit", UNITS), name="unit"),
+        CheckConstraint(one_of("unit", UNITS), name="unit"),
         CheckConstraint("step > 0", name="step"),
         CheckConstraint("name <> ''", name="named"),
     )
@@ -139,12 +140,12 @@ class GaugeRow(Base):
 
 
 class ShelfRow(Base):
-    """A window, a rule of the shop, or a layout of injectors; a sheet copies what it takes."""
+    """A window, a rule of the shop, a layout of injectors, or prices; who uses one copies it."""
 
     __tablename__ = "shelf"
     __table_args__ = (
         UniqueConstraint("what", "name"),
-        CheckConstraint(_one_of("what", SHELVES), name="what"),
+        CheckConstraint(one_of("what", SHELVES), name="what"),
         CheckConstraint("name <> ''", name="named"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -179,6 +180,7 @@ class JobRow(Base):
     set_aside: Mapped[list[dict[str, Any]] | None] = mapped_column(ExactJson)
     request_id: Mapped[str | None] = mapped_column(String(36))
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+    prices: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
 
 
 class CounterRow(Base):
@@ -211,8 +213,8 @@ class SheetRow(Base):
         ForeignKeyConstraint(
             ["job_id", "vehicle_id"], ["job.id", "job.vehicle_id"], ondelete="CASCADE"
         ),
-        CheckConstraint(_one_of("kind", tuple(BY_CODE)), name="kind"),
-        CheckConstraint(_one_of("unit", ("", *UNITS)), name="unit"),
+        CheckConstraint(one_of("kind", tuple(BY_CODE)), name="kind"),
+        CheckConstraint(one_of("unit", ("", *UNITS)), name="unit"),
         CheckConstraint(
             f"gauge_step > 0 OR (gauge_step = 0 AND (unit = '' OR {_WITHOUT_GAUGE}))",
             name="step",
@@ -279,8 +281,8 @@ class ReadingRow(Base):
         CheckConstraint("(value IS NULL) = (value_typed IS NULL)", name="value_typed"),
         CheckConstraint("(first_kpa IS NULL) = (first_typed IS NULL)", name="first_typed"),
         CheckConstraint("(second_kpa IS NULL) = (second_typed IS NULL)", name="second_typed"),
-        CheckConstraint(_one_of("sound", SOUNDS), name="sound"),
-        CheckConstraint(_one_of("seat", SEATS), name="seat"),
+        CheckConstraint(one_of("sound", SOUNDS), name="sound"),
+        CheckConstraint(one_of("seat", SEATS), name="seat"),
         CheckConstraint("live IS NULL OR live = 1", name="live"),
     )
     id: Mapped[str] = mapped_column(String(36), primary_key=True)

@@ -1,6 +1,7 @@
 """A job on the screen: its vehicle, its route, its next step, its verdict."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Final
 
@@ -8,7 +9,9 @@ from plumb.core.causes.common import Learnt
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KM_PER_MILE, plain
+from plumb.core.measure.step import AFTER_FIX
 from plumb.core.measure.text import listed
+from plumb.core.mend.finish import Finished
 from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures import route as route_of
 from plumb.core.weigh.facts import heard, newest
@@ -31,6 +34,7 @@ from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.kind import CORRIDOR, At
 from plumb.service.screens.diagnosis import diagnosis_view
+from plumb.service.screens.finishing import Charged, finishing_view
 from plumb.service.screens.sheet import again_of
 from plumb.service.stored.analysis import weighed
 from plumb.service.views.job import (
@@ -44,6 +48,7 @@ from plumb.service.views.job import (
 )
 from plumb.service.views.next import next_view
 from plumb.service.views.sheet import AdviceView, SpanView
+from plumb.store.finishing import Kept
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 
 _HOT_C: Final = 60.0
@@ -69,18 +74,32 @@ def vehicle_view(vehicle: VehicleRecord, injectors: Sequence[InjectorRecord]) ->
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Around:
+    """What a job is shown with beside its sheets.
+
+    ``common`` is how common faults are here, ``kept`` what was noted from the verdict on, ``charged``
+    what the shop charges.
+    """
+
+    common: Mapping[str, Learnt]
+    kept: Kept
+    charged: Charged
+
+
 def job_view(
     job: JobRecord,
     vehicle: VehicleRecord,
     injectors: tuple[InjectorRecord, ...],
     sheets: list[WholeSheet],
     thresholds: Thresholds,
-    common: Mapping[str, Learnt],
+    around: Around,
 ) -> JobView:
     """A job with its vehicle, its route, what comes next and what it all says."""
-    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common)
+    common = around.common
+    done = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common, around.kept)
+    result, step = done.now, done.next_step
     there = newest(result.sheets)
-    step = result.next_step
     on = there[step.kind][1] if step and step.kind in there else None
     return JobView(
         number=job.number,
@@ -92,11 +111,14 @@ def job_view(
         distance_km=job.distance_typed,
         distance=_distance(job, vehicle),
         vehicle=vehicle_view(vehicle, injectors),
-        route=route(job, vehicle, sheets, result),
-        next=next_view(step, on, result.setting, result.alternatives),
+        route=route(job, vehicle, sheets, done),
+        next=next_view(
+            step, on, result.setting, result.alternatives if step is result.next_step else ()
+        ),
         diagnosis=diagnosis_view(result, common),
         repeat=_repeat(vehicle, result),
         verdict=verdict_view(injectors, sheets, result),
+        finishing=finishing_view(done, around.kept, around.charged, injectors, sheets),
     )
 
 
@@ -133,7 +155,7 @@ def _repeat(vehicle: VehicleRecord, result: JobResult) -> RepeatView | None:
 
 
 def route(
-    job: JobRecord, vehicle: VehicleRecord, sheets: list[WholeSheet], result: JobResult
+    job: JobRecord, vehicle: VehicleRecord, sheets: list[WholeSheet], done: Finished
 ) -> list[KnotView]:
     """The knots in working order: sheets that are there, and those that could be begun.
 
@@ -141,13 +163,14 @@ def route(
     for or begun; once the supply has failed, nothing behind it is offered as next.
     """
     aside = {s["kind"]: str(s["reason"]) for s in job.set_aside or ()}
+    result, step = done.now, done.next_step
     by_key = dict(result.sheets)
-    wanted = result.next_step.kind if result.next_step else ""
+    wanted = step.kind if step else ""
     knots: list[KnotView] = []
     for kind in route_of(vehicle.fuel_system):
         code = kind.code
         mine = [w for w in sheets if w.sheet.kind == code]
-        knots += [_there(w, by_key[w.sheet.key], result, aside) for w in mine]
+        knots += [_there(w, by_key[w.sheet.key], done, aside) for w in mine]
         if not mine and (not kind.optional or code == wanted or code in aside):
             state = "aside" if code in aside else "next" if code == wanted else "open"
             sub = aside.get(code, _why_cold(kind, result) if state == "open" else "next")
@@ -171,14 +194,16 @@ def _why_cold(kind: AnyKind, result: JobResult) -> str:
 def _there(
     whole: WholeSheet,
     sheet: Result,
-    result: JobResult,
+    done: Finished,
     aside: Mapping[str, str],
 ) -> KnotView:
     """A sheet that is there; one that was opened and set aside before anything was noted is aside."""
-    step = result.next_step
+    step, result = done.next_step, done.now
     # What an older sheet still asked for is settled by the one that repeats it.
     speaks = whole.sheet.key in result.speaking().values()
-    asked = speaks and step is not None and step.kind == whole.sheet.kind
+    # After a repair a sheet of its own is asked for, and the one before it is done.
+    anew = step is not None and step.doubt == whole.sheet.key and step.reason == AFTER_FIX
+    asked = speaks and step is not None and step.kind == whole.sheet.kind and not anew
     waits = speaks and SCREEN_KINDS[sheet.kind].waits(sheet)
     state = "now" if not sheet.begun or waits or asked else "done"
     if not sheet.begun and sheet.kind in aside:

@@ -10,10 +10,13 @@ from plumb.core.causes.common import Learnt
 from plumb.core.measure.codes import written
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.spoken import words_in
+from plumb.core.mend.finish import Finished, finish
 from plumb.core.procedures import Result
-from plumb.core.weigh.job import Job, JobResult, analyse_sheet, weigh
+from plumb.core.weigh.job import Job, analyse_sheet
 from plumb.jobfile.to_core import core_of
+from plumb.service.stored.finishing import repaired
 from plumb.service.stored.parts import engine_of, head_of, noted_on
+from plumb.store.finishing import Kept
 from plumb.store.records import InjectorRecord, JobRecord, WholeSheet
 
 _MOST_KEPT: Final = 512
@@ -51,9 +54,13 @@ def weighed(
     sheets: list[WholeSheet],
     thresholds: Thresholds,
     common: Mapping[str, Learnt],
-) -> JobResult:
-    """Every sheet of a stored job weighed into its verdicts; ``common`` is how common faults are here."""
-    return weigh(
+    kept: Kept,
+) -> Finished:
+    """Every sheet of a stored job weighed, with what was done about it.
+
+    ``common`` is how common faults are here, ``kept`` what was noted from the verdict on.
+    """
+    return finish(
         Job(
             injectors=tuple(i.label for i in injectors),
             sheets=(),
@@ -67,4 +74,5 @@ def weighed(
             set_aside=frozenset(s["kind"] for s in job.set_aside or ()),
         ),
         tuple((whole.sheet.key, analysed(whole, thresholds)) for whole in sheets),
+        repaired(kept, {i.id: i.label for i in injectors}, sheets),
     )

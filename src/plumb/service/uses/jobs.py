@@ -12,9 +12,11 @@ from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import KM_PER_MILE, parse_number, plain
 from plumb.core.procedures import USUAL_FIRST, route
-from plumb.service.screens.job import job_view
+from plumb.service.screens.finishing import Charged
+from plumb.service.screens.job import Around, job_view
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.commonness import common_here
+from plumb.service.stored.finishing import chances_here, prices_here
 from plumb.service.stored.gauges import Gauge
 from plumb.service.stored.known import known_job, known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
@@ -27,6 +29,7 @@ from plumb.service.views.job import JobView
 from plumb.service.views.sheet import SheetView
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
+from plumb.store.finishing import kept_of
 from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import retried, transaction
 
@@ -80,8 +83,16 @@ def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
         job, vehicle = known_job(connection, number)
         injectors = sheet_store.injectors_of(connection, vehicle.id)
         sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
-        common = common_here(connection, vehicle.fuel_system)
-    return job_view(job, vehicle, injectors, sheets, thresholds, common)
+        kept = kept_of(connection, job.id)
+        around = Around(
+            common=common_here(connection, vehicle.fuel_system),
+            kept=kept,
+            charged=Charged(
+                prices=prices_here(connection, job, vehicle, [p.number for p in kept.parts]),
+                chances=chances_here(connection, vehicle.fuel_system),
+            ),
+        )
+    return job_view(job, vehicle, injectors, sheets, thresholds, around)
 
 
 @retried

@@ -31,7 +31,8 @@ COARSEST_KPA: Final = 20.0
 class Wanted:
     """A sheet to begin: its kind and gauge.
 
-    ``when`` and ``because`` say what a repeat comes after, ``injectors`` whom it is for (none: all).
+    ``when`` and ``because`` say what a repeat comes after, ``after`` which sheet it repeats after a
+    repair, ``injectors`` whom it is for (none: all).
     """
 
     request_id: str
@@ -39,6 +40,7 @@ class Wanted:
     gauge: Gauge | None = None
     when: str = ""
     because: str = ""
+    after: str = ""
     injectors: tuple[str, ...] = ()
 
 
@@ -74,9 +76,23 @@ def start_sheet(
     data |= filled(set=_set_to_read(connection, job, code))
     data |= {name: [] for name in ("readings",) if name in fields}
     data |= {"when": wanted.when} if wanted.when and "when" in fields else {}
+    data |= filled(after=_repeated(connection, job.id, wanted))
     data |= filled(**{"x-because": wanted.because, "x-for": list(wanted.injectors)})
     values = sheet_columns(checked(data), job.id, vehicle.id)
     return store.add_sheet(connection, {**values, "request_id": wanted.request_id})
+
+
+def _repeated(connection: Connection, job_id: int, wanted: Wanted) -> str:
+    """The sheet that is repeated after a repair; :class:`PlumbError` for one that is not there."""
+    same = {w.sheet.key for w in store.sheets_of(connection, job_id) if w.sheet.kind == wanted.kind}
+    if wanted.after and wanted.after not in same:
+        raise PlumbError(
+            Problem(
+                path="after", rule="a sheet of the same kind on this job", value=wanted.after,
+                code="no_such_sheet",
+            )
+        )  # fmt: skip
+    return wanted.after
 
 
 def _set_to_read(connection: Connection, job: JobRecord, code: str) -> str:

@@ -10,6 +10,7 @@ from sqlalchemy.exc import IntegrityError
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import UNITS, parse_number, plain
 from plumb.core.procedures import BY_CODE
+from plumb.jobfile.finishing import PricesPart
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.kinds.kind import factor_of
 from plumb.jobfile.models import RulePart
@@ -188,11 +189,26 @@ def _rule_values(values: dict[str, str]) -> dict[str, str]:
     return typed
 
 
+def _price_values(values: dict[str, str]) -> dict[str, str]:
+    """Prices as typed, checked by the model of the file."""
+    typed = {k: v.strip() for k, v in values.items() if v.strip()}
+    raw = {k: v.upper() if k == "currency" else parse_number(v, k) for k, v in typed.items()}
+    if not raw:
+        raise PlumbError(Problem(path="values", rule="a price is needed", code="missing"))
+    try:
+        PricesPart.model_validate(raw)
+    except ValidationError as error:
+        raise PlumbError(problems_of(error)) from error
+    return {k: v if isinstance(v, str) else plain(v) for k, v in raw.items()}
+
+
 def _body(entry: ShelfView) -> dict[str, Any]:
     if not entry.name.strip():
         raise PlumbError(Problem(path="name", rule="name the entry", code="missing"))
     if entry.what == "rule":
         return dict(_rule_values(entry.values))
+    if entry.what == "price":
+        return dict(_price_values(entry.values))
     if entry.kind not in BY_CODE:
         raise PlumbError(
             Problem(path="kind", rule="a kind of sheet", value=entry.kind, code="no_procedure")
@@ -202,7 +218,7 @@ def _body(entry: ShelfView) -> dict[str, Any]:
 
 @retried
 def keep(engine: Engine, entry: ShelfView) -> ShelfView:
-    """Put a window or a rule on the shelf, or change it where ``id`` is not 0."""
+    """Put a window, a rule or prices on the shelf, or change them where ``id`` is not 0."""
     values = {
         "what": entry.what, "name": entry.name.strip(), "kind": entry.kind, "unit": entry.unit,
         "body": _body(entry),

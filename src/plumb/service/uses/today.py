@@ -34,6 +34,7 @@ from plumb.service.views.job import JobLineView, JobsPageView
 from plumb.store import jobs as store
 from plumb.store import said
 from plumb.store import sheets as sheet_store
+from plumb.store.finishing import Kept, kept_of_jobs
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import StoreBusy, retried, transaction
 
@@ -105,12 +106,13 @@ def _stamps(connection: Connection, found: Found, thresholds: Thresholds) -> dic
     made = {}
     systems = {vehicle.fuel_system for _, vehicle in found}
     here = {system: counts_here(connection, system) for system in systems}
+    kept = kept_of_jobs(connection, [job.id for job, _ in found])
     for job, vehicle in found:
         mine = sheets.get(job.id, [])
         others = [learnt[kind] for kind, _ in mine if kind in learnt]
         state = (
             _PROGRAM, astuple(thresholds), astuple(job), astuple(vehicle), mine, others,
-            here[vehicle.fuel_system],
+            here[vehicle.fuel_system], kept.get(job.id),
             sheet_store.injectors_of(connection, vehicle.id) if not mine else (),
         )  # fmt: skip
         made[job.id] = sha256(repr(state).encode()).hexdigest()
@@ -127,10 +129,12 @@ def _lines(connection: Connection, found: Found, thresholds: Thresholds) -> dict
         sheets.setdefault(whole.sheet.job_id, []).append(whole)
     systems = {vehicle.fuel_system for _, vehicle in found}
     common = {system: common_here(connection, system) for system in systems}
+    kept = kept_of_jobs(connection, [job.id for job, _ in found])
     return {
         job.id: _line(
             job, vehicle, sheets.get(job.id, []),
-            sheet_store.injectors_of(connection, vehicle.id), thresholds, common[vehicle.fuel_system],
+            sheet_store.injectors_of(connection, vehicle.id), thresholds,
+            (common[vehicle.fuel_system], kept.get(job.id, Kept())),
         )
         for job, vehicle in found
     }  # fmt: skip
@@ -142,10 +146,10 @@ def _line(
     sheets: list[WholeSheet],
     injectors: tuple[InjectorRecord, ...],
     thresholds: Thresholds,
-    common: Mapping[str, Learnt],
+    around: tuple[Mapping[str, Learnt], Kept],
 ) -> JobLineView:
-    result = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common)
-    step = result.next_step
+    finished = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, *around)
+    result, step = finished.now, finished.next_step
     there = newest(result.sheets)
     hung = hung_of(there)
     on = there[step.kind][1] if step and step.kind in there else None
@@ -173,7 +177,7 @@ def _line(
 
 def _next_title(step: NextStep, title: str) -> str:
     """What comes next and how long it takes, as a line of the list has room for it."""
-    return title if step.repairs else f"{title}, {round(step.minutes)} min"
+    return f"{title}, {round(step.minutes)} min" if step.measures else title
 
 
 def _sub(whole: WholeSheet | None, thresholds: Thresholds) -> str:

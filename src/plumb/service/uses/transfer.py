@@ -1,5 +1,6 @@
 """Job files in and out.  In: whole or not at all."""
 
+from collections.abc import Mapping
 from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
@@ -12,6 +13,14 @@ from plumb.jobfile.exact import dumps
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.reading import check, parse
 from plumb.jobfile.to_core import entries_of
+from plumb.service.stored.finishing import (
+    finishing_json,
+    part_values,
+    parts_before,
+    prices_here,
+    store_finishing,
+    utc,
+)
 from plumb.service.stored.known import known_job
 from plumb.service.stored.parts import (
     both_kept,
@@ -27,6 +36,7 @@ from plumb.service.stored.parts import (
 from plumb.service.views.job import ImportView
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
+from plumb.store.finishing import kept_of, put_first_part
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord
 from plumb.store.session import retried, transaction
 
@@ -35,18 +45,27 @@ from plumb.store.session import retried, transaction
 def export_job(engine: Engine, number: str) -> str:
     """A job as job file text, every figure as typed."""
     with transaction(engine) as connection:
-        job, vehicle = known_job(connection, number)
-        injectors = sheet_store.injectors_of(connection, vehicle.id, retired=True)
-        sheets = sheet_store.sheets_of(connection, job.id)
-    data = {
-        "plumb": 1,
-        "job": _job_json(job),
-        "vehicle": _vehicle_json(job, vehicle, injectors),
-        "sheets": [sheet_json(w) for w in sheets],
-        **under(job.extras, "file"),
-    }
+        data = job_json(connection, *known_job(connection, number))
     check(data)
     return dumps(data, indent=1) + "\n"
+
+
+def job_json(connection: Connection, job: JobRecord, vehicle: VehicleRecord) -> dict[str, Any]:
+    """A stored job as the job file has it, every figure as typed."""
+    injectors = sheet_store.injectors_of(connection, vehicle.id, retired=True)
+    sheets = sheet_store.sheets_of(connection, job.id)
+    kept = kept_of(connection, job.id)
+    labels = {i.id: i.label for i in injectors}
+    prices = prices_here(connection, job, vehicle, [p.number for p in kept.parts])
+    parts = parts_before(connection, vehicle.id, labels, utc(job.opened_at))
+    return {
+        "plumb": 1,
+        "job": _job_json(job),
+        "vehicle": _vehicle_json(job, vehicle, injectors, parts),
+        "sheets": [sheet_json(w) for w in sheets],
+        **finishing_json(kept, prices, labels),
+        **under(job.extras, "file"),
+    }
 
 
 def _job_json(job: JobRecord) -> dict[str, Any]:
@@ -54,6 +73,7 @@ def _job_json(job: JobRecord) -> dict[str, Any]:
         **filled(
             number=job.number,
             opened=job.opened_typed,
+            closed=utc(job.closed_at).isoformat() if job.closed_at else None,
             complaint=job.complaint,
             codes=job.codes,
             set_aside=job.set_aside,
@@ -63,7 +83,10 @@ def _job_json(job: JobRecord) -> dict[str, Any]:
 
 
 def _vehicle_json(
-    job: JobRecord, vehicle: VehicleRecord, injectors: tuple[InjectorRecord, ...]
+    job: JobRecord,
+    vehicle: VehicleRecord,
+    injectors: tuple[InjectorRecord, ...],
+    parts: Mapping[str, dict[str, str]],
 ) -> dict[str, Any]:
     distance = None if job.distance_typed is None else Decimal(job.distance_typed)
     return {
@@ -85,6 +108,7 @@ def _vehicle_json(
                     feed=i.feed,
                     set=i.set_name,
                     retired=i.retired or None,
+                    part=parts.get(i.label),
                 ),
                 **(i.extras or {}),
             }
@@ -174,6 +198,8 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
             "codes": file.job.codes,
             "set_aside": [{"kind": s.kind, "reason": s.reason} for s in file.job.set_aside],
             "distance_typed": None if distance is None else str(distance),
+            "closed_at": instant(file.job.closed) if file.job.closed else None,
+            "prices": file.prices.model_dump(exclude_none=True) if file.prices else None,
             "extras": both_kept(job=file.job.kept(), file=file.kept()),
         },
     )
@@ -187,6 +213,11 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
                 for n, entry in enumerate(entries_of(sheet), 1)
             ],
         )
+    for injector in file.vehicle.injectors:
+        if injector.part is not None:
+            values = part_values(injector.part)
+            put_first_part(connection, vehicle_id, ids[injector.id], values)
+    store_finishing(connection, file, (job_id, vehicle_id), ids)
 
 
 def _vehicle(connection: Connection, file: JobFile) -> int:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from plumb.service.views.finishing import FinishingView
 from plumb.service.views.sheet import AdviceView, AgainView, NextView, SpanView
 
 
@@ -163,6 +164,7 @@ class JobView:
     diagnosis: DiagnosisView
     repeat: RepeatView | None
     verdict: VerdictView
+    finishing: FinishingView
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

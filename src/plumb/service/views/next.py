@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from plumb.core.measure.step import NextStep
+from plumb.core.measure.step import AFTER_FIX, ASK_AFTER, NextStep
 from plumb.core.procedures import Result
 from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.words_next import step_words
@@ -27,8 +27,10 @@ def next_view(
         isolation=step.isolation,
         title=advice.title,
         text=advice.text,
-        anew=step.repairs or step.reason in {"contradiction", "left_out"},
+        anew=step.repairs or step.reason in {"contradiction", "left_out", AFTER_FIX},
         repairs=step.repairs,
+        after=step.doubt if step.reason == AFTER_FIX else "",
+        asks=step.kind == ASK_AFTER,
         alternatives=[_other(s, setting) for s in others],
     )
 

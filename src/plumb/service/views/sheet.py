@@ -30,7 +30,9 @@ class NextView:
     """The next step: which sheet, which injectors, how many passes, about how long, in words.
 
     ``anew``: on a sheet of its own, though one of that kind is there; ``repairs``: something is put
-    right first, and ``kind`` is then repeated.  ``alternatives`` could be done instead.
+    right first, and ``kind`` is then repeated; ``after`` is the sheet that it is compared with after a
+    repair; ``asks``: nothing is measured, the complaint is asked for again.  ``alternatives`` could be
+    done instead.
     """
 
     kind: str
@@ -42,6 +44,8 @@ class NextView:
     text: str
     anew: bool
     repairs: bool
+    after: str
+    asks: bool
     alternatives: list["OtherStepView"]
 
 

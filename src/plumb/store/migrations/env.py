@@ -3,14 +3,16 @@
 from alembic import context
 from sqlalchemy import create_engine
 
-from plumb.store.tables import Base
+from plumb.store.schema import ALL_TABLES
 
 
 def run() -> None:
     """Connect and migrate."""
     engine = create_engine(context.config.get_main_option("sqlalchemy.url") or "")
     with engine.connect() as connection:
-        context.configure(connection=connection, target_metadata=Base.metadata, compare_type=False)
+        context.configure(
+            connection=connection, target_metadata=ALL_TABLES[0].metadata, compare_type=False
+        )
         with context.begin_transaction():
             context.run_migrations()
     engine.dispose()

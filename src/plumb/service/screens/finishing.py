@@ -1,0 +1,272 @@
+"""A job on the screen from its verdict on: ways, repairs, before and after, answers, signatures."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Final
+
+from plumb.core.causes.fault import ENGINE, FEED
+from plumb.core.causes.table import faults_on
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.quantities import plain
+from plumb.core.measure.spoken import COMPLAINTS
+from plumb.core.mend.after import CHANGES, Pair
+from plumb.core.mend.cured import Cured
+from plumb.core.mend.finish import Finished
+from plumb.core.mend.options import Option, options_for
+from plumb.core.mend.repairs import DONE, ENGINE_ONLY
+from plumb.core.mend.words import (
+    chance_words,
+    off_words,
+    pair_words,
+    repair_words,
+    swap_words,
+    way_words,
+)
+from plumb.core.procedures import BY_CODE, Result
+from plumb.core.weigh.job import JobResult
+from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS, sentence
+from plumb.jobfile.exact import loads
+from plumb.service.kinds.kind import CORRIDOR
+from plumb.service.stored.finishing import part_of_record, prices_of, repair_of
+from plumb.service.views.finishing import (
+    AnswerView,
+    ChoiceView,
+    DoneView,
+    DueView,
+    FinishingView,
+    PairView,
+    PartView,
+    RepairView,
+    SignatureView,
+    ThingView,
+    WayView,
+)
+from plumb.store.finishing import ChoiceRecord, Kept, SignatureRecord
+from plumb.store.records import InjectorRecord, WholeSheet
+
+_NOT_ON: Final = {"reshimmed": {"port", "throttle_body", "direct", "common_rail"}}
+"""What cannot be done on a fuel system."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Charged:
+    """What the shop charges for a job (as typed), and how likely cleaning is to cure."""
+
+    prices: Mapping[str, Any] = field(default_factory=dict)
+    chances: Mapping[str, Cured] = field(default_factory=dict)
+
+
+def finishing_view(
+    done: Finished,
+    kept: Kept,
+    charged: Charged,
+    injectors: Sequence[InjectorRecord],
+    sheets: Sequence[WholeSheet],
+) -> FinishingView:
+    """Everything that a job's screens show of it from the verdict on."""
+    prices = prices_of(charged.prices)
+    units = {w.sheet.key: w.sheet.unit for w in sheets}
+    results = dict(done.now.sheets)
+    return FinishingView(
+        currency=prices.currency,
+        prices={k: v if k == "currency" else plain(v) for k, v in charged.prices.items()},
+        missing=list(prices.missing()),
+        options=[_way(o) for o in options_for(done.still_open, prices, charged.chances)],
+        choices=[_choice(c) for c in kept.choices],
+        can_be_done=_can_be_done(done.found.setting.fuel_system),
+        engine=_of_the_engine(done.found),
+        repairs=_repairs(kept, {i.id: i.label for i in injectors}),
+        pairs=[_pair(p, units[p.sheet], results) for p in done.pairs],
+        swaps=[swap_words(s) for s in done.swaps],
+        due=_due(done, sheets),
+        things=_things(done, kept),
+        answers=_answers(done.found, kept),
+        over=done.over,
+        reason_for=reason_for(done, kept),
+        signatures=[_signature(s, done) for s in kept.signatures],
+    )
+
+
+def _way(option: Option) -> WayView:
+    cost = option.cost
+    return WayView(
+        option=option.option,
+        title=way_words(option.option, option.injectors),
+        injectors=list(option.injectors),
+        cost=None if cost is None else round(cost.expected, 2),
+        cost_low=None if cost is None else round(cost.low, 2),
+        cost_high=None if cost is None else round(cost.high, 2),
+        hours=round(option.hours, 2),
+        hours_low=round(option.hours_low, 2),
+        hours_high=round(option.hours_high, 2),
+        second_visit=round(100.0 * option.second_visit, 1),
+        chance=chance_words(option.chance) if option.chance else "",
+        because=option.because,
+        risk=option.risk,
+    )
+
+
+def _choice(choice: ChoiceRecord) -> ChoiceView:
+    return ChoiceView(
+        title=way_words(choice.way, tuple(choice.injectors)),
+        option=choice.way,
+        reason=choice.reason,
+        by=choice.by_whom,
+        at=choice.at_typed,
+        look_on=choice.look_on.isoformat() if choice.look_on else "",
+        look_km=choice.look_km_typed or "",
+    )
+
+
+def _can_be_done(fuel_system: str) -> list[DoneView]:
+    return [
+        DoneView(code=code, words=words)
+        for code, words in DONE.items()
+        if code != ENGINE_ONLY and fuel_system not in _NOT_ON.get(code, ())
+    ]
+
+
+def _of_the_engine(found: JobResult) -> list[DoneView]:
+    """Faults of the engine that can be noted as put right: those that were found first."""
+    mine = {c.fault.code: c.fault.words for c in found.diagnosis.found if not c.place}
+    all_ = {f.code: f.words for f in faults_on(found.setting.fuel_system) if f.of in {ENGINE, FEED}}
+    return [DoneView(code=code, words=words) for code, words in (mine | all_).items()]
+
+
+def _repairs(kept: Kept, labels: Mapping[int, str]) -> list[RepairView]:
+    parts = {p.repair_id: p for p in kept.parts}
+    made = []
+    for record in kept.repairs:
+        repair = repair_of(record, labels, parts)
+        part = parts.get(record.id)
+        made.append(
+            RepairView(
+                id=record.id, injector=repair.injector, done=record.done, words=repair_words(repair),
+                by=record.by_whom, at=record.at_typed, note=record.note,
+                part=part_view(part_of_record(part)) if part else None,
+            )
+        )  # fmt: skip
+    return made
+
+
+def part_view(part: Any) -> PartView:  # noqa: ANN401  a part of the core
+    """A part for a screen."""
+    return PartView(
+        make=part.make, number=part.number, serial=part.serial, mark=part.mark, note=part.note
+    )
+
+
+def _pair(pair: Pair, unit: str, results: Mapping[str, Result]) -> PairView:
+    kind = BY_CODE[results[pair.sheet].kind]
+    was = kind.state(pair.before, results[pair.before_sheet])
+    now = kind.state(pair.after, results[pair.sheet])
+    before_at, before_u = _hangs(pair.before)
+    after_at, after_u = _hangs(pair.after)
+    return PairView(
+        row=pair.row,
+        kind=kind.code,
+        title=kind.title,
+        before_sheet=pair.before_sheet,
+        sheet=pair.sheet,
+        before_at=before_at,
+        before_u=before_u,
+        after_at=after_at,
+        after_u=after_u,
+        before_words=off_words(pair.before, unit) or was,
+        after_words=off_words(pair.after, unit) or now,
+        word=pair.word,
+        word_text=CHANGES[pair.word],
+        text=pair_words(pair, unit, was, now),
+    )
+
+
+def _hangs(finding: Finding) -> tuple[float | None, float | None]:
+    """Where its bob hangs, in tenths of its own corridor, whatever the sheet measures."""
+    if finding.deviation is None or not finding.tolerance or finding.tolerance < 0.0:
+        return None, None
+    scale = CORRIDOR / finding.tolerance
+    return round(scale * finding.deviation, 2), round(scale * (finding.u or 0.0), 2)
+
+
+def _due(done: Finished, sheets: Sequence[WholeSheet]) -> list[DueView]:
+    begun = {(w.sheet.kind, str(w.sheet.conditions.get("after", ""))): w.sheet.key for w in sheets}
+    return [
+        DueView(
+            kind=d.kind, title=BY_CODE[d.kind].title, injectors=list(d.injectors),
+            after=d.before_sheet, key=begun.get((d.kind, d.before_sheet), ""),
+        )
+        for d in done.due
+    ]  # fmt: skip
+
+
+def _things(done: Finished, kept: Kept) -> list[ThingView]:
+    noted = {t.what: t for t in kept.things}
+    made = []
+    for thing in done.things:
+        mine = noted.get(thing.code)
+        state = "" if mine is None else "done" if mine.done else "aside"
+        made.append(
+            ThingView(
+                what=thing.code, words=thing.words, state=state,
+                reason=mine.reason if mine else "", by=mine.by_whom if mine else "",
+            )
+        )  # fmt: skip
+    return made
+
+
+def _answers(found: JobResult, kept: Kept) -> list[AnswerView]:
+    answers = {a.word: a.answer for a in kept.answers}
+    return [
+        AnswerView(word=w, words=COMPLAINTS[w], answer=answers.get(w, ""))
+        for w in found.diagnosis.words
+    ]
+
+
+def reason_for(done: Finished, kept: Kept) -> str:
+    """Why closing asks for a reason: what is not as it should be at the end of a job."""
+    if done.due:
+        titles = ", ".join(dict.fromkeys(BY_CODE[d.kind].title for d in done.due))
+        return f"not measured again after the repair: {titles}"
+    if done.left:
+        return f"still there: {', '.join(COMPLAINTS[w] for w in done.left)}"
+    waiting = any(c.way == "wait" for c in kept.choices)
+    flagged = [x for x, v in done.now.verdicts if v.action not in {"keep", "repeat"}]
+    if flagged and not waiting and not done.over:
+        return f"nothing was done about {', '.join(flagged)}"
+    open_ = [t.words for t in done.things if t.code not in {n.what for n in kept.things}]
+    return f"not ticked: {'; '.join(open_)}" if open_ else ""
+
+
+def _signature(record: SignatureRecord, done: Finished) -> SignatureView:
+    decided = loads(record.result) if record.result else {}
+    return SignatureView(
+        by=record.by_whom,
+        at=record.at_typed,
+        reason=record.reason,
+        hand=record.hand or "",
+        version=record.version,
+        says=str(decided.get("says", "")),
+        differs=differs(decided, done),
+    )
+
+
+def differs(decided: Mapping[str, Any], done: Finished) -> str:
+    """What this version would decide otherwise than was signed, in words; empty where it agrees."""
+    signed = {v["injector"]: (v["condition"], v["action"]) for v in decided.get("verdicts", ())}
+    now = {label: (v.condition, v.action) for label, v in done.now.verdicts}
+    told = [
+        f"{label}: {_decision(signed[label])} then, {_decision(now[label])} today"
+        for label in signed
+        if label in now and signed[label] != now[label]
+    ]
+    return "; ".join(told)
+
+
+def _decision(of: tuple[str, str]) -> str:
+    condition, action = of
+    return f"{CONDITION_WORDS.get(condition, condition)}, {ACTION_WORDS.get(action, action)}"
+
+
+def says(done: Finished) -> str:
+    """The verdict's sentence as it is kept with a signature."""
+    return "".join(s.text for s in sentence(done.now)).strip()

@@ -1,0 +1,26 @@
+"""The shop as its papers name it: name, address, currency."""
+
+from sqlalchemy import Engine
+
+from plumb.service.views.finishing import ShopView
+from plumb.store import finishing as store
+from plumb.store.session import retried, transaction
+
+
+@retried
+def show_shop(engine: Engine) -> ShopView:
+    """The shop as its papers name it; all empty where nobody has said."""
+    with transaction(engine) as connection:
+        shop = store.shop(connection)
+    return ShopView(
+        name=shop.name, address=shop.address, currency=shop.currency, logo=shop.logo is not None
+    )
+
+
+@retried
+def change_shop(engine: Engine, name: str, address: str, currency: str) -> ShopView:
+    """Say what the shop's papers name it."""
+    values = {"name": name.strip(), "address": address.strip(), "currency": currency}
+    with transaction(engine) as connection:
+        store.put_shop(connection, values)
+    return show_shop(engine)
