@@ -81,6 +81,12 @@ class Desk:
         }  # fmt: skip
         return self.client.post(f"/api/sheets/{sheet['id']}/readings", json=body)
 
+    def close(self, number: str, reason: str = "brought in for a look only") -> Response:
+        """Close a job and sign it."""
+        return self.client.post(
+            f"/api/jobs/{number}/closing", json={"by": "Ines K.", "reason": reason}
+        )
+
     def bring_in(self, file: dict[str, Any] | str) -> Response:
         """Import a job file."""
         content = file if isinstance(file, str) else json.dumps(file)

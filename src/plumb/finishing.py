@@ -35,7 +35,7 @@ def plan(text: bytes, console: Console, *, as_json: bool) -> None:
         table.add_row(*_row(option))
     console.print(table)
     for option in options:
-        name = way_words(option.option, option.injectors)
+        name = way_words(option)
         console.print(f"{name}: {_why(option)}.", markup=False)
     if missing := [_ASKED[name] for name in prices.missing()]:
         console.print(f"Not said in the file: {', '.join(missing)}.", markup=False)
@@ -44,7 +44,7 @@ def plan(text: bytes, console: Console, *, as_json: bool) -> None:
 def _row(option: Option) -> list[str]:
     cost = option.cost
     return [
-        way_words(option.option, option.injectors),
+        way_words(option),
         "-" if cost is None else f"{cost.expected:.2f}",
         "" if cost is None or cost.low == cost.high else f"{cost.low:.2f}, {cost.high:.2f}",
         f"{option.hours:.1f}",

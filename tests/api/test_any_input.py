@@ -38,6 +38,9 @@ def ids(desk: Desk) -> Ids:
     post("/api/gauges", json={"name": "dial A", "unit": "psi", "step": "0.5"})
     post("/api/shelf", json={"what": "rule", "name": "8 %", "values": {"name": "flow_index"}})
     post("/api/layouts", json={"name": "four", "vehicle_id": vehicle})
+    repair = new_id()
+    body = {"injector": "1", "done": "replaced"}
+    assert desk.client.put(f"{job}/repairs/{repair}", json=body).status_code == 200
     trace = desk.send(f"/api/sheets/{sheet['id']}/trace", log_csv(), request_id=new_id())
     assert trace.status_code == 200, trace.text
     gauges, shelf = (desk.client.get(f"/api/{x}").json() for x in ("gauges", "shelf"))
@@ -52,6 +55,9 @@ def ids(desk: Desk) -> Ids:
         "layout_id": [e["id"] for e in shelf if e["what"] == "layout"],
         "entry_id": [e["id"] for e in shelf],
         "trace_id": [trace.json()["id"]],
+        "choice_id": [new_id()],
+        "repair_id": [repair, new_id()],
+        "word": ["rough_idle", "misfire"],
     }
 
 

@@ -88,7 +88,7 @@ def test_a_closed_job_takes_nothing_until_it_is_opened_again(desk: Desk) -> None
     number, path = sheet["job_number"], f"/api/sheets/{sheet['id']}"
     kept = {"id": new_id(), "injector": "1", "first": "50", "second": "26"}
     assert desk.client.post(f"{path}/readings", json=kept).status_code == 200
-    desk.client.patch(f"/api/jobs/{number}", json={"closed": True})
+    desk.close(number)
     shown = desk.client.get(path).json()
     assert shown["closed"]
     gauge = {"name": "dial", "unit": "psi", "step": "1"}
@@ -114,7 +114,7 @@ def test_a_closed_job_takes_nothing_until_it_is_opened_again(desk: Desk) -> None
 def test_a_closed_job_leaves_today_and_comes_back(desk: Desk) -> None:
     """Found again among the closed ones."""
     number = desk.open_job()["job_number"]
-    desk.client.patch(f"/api/jobs/{number}", json={"closed": True})
+    desk.close(number)
     assert desk.client.get("/api/jobs").json() == []
     assert len(desk.client.get("/api/jobs", params={"closed": True}).json()) == 1
     desk.client.patch(f"/api/jobs/{number}", json={"closed": False})

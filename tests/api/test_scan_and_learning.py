@@ -87,7 +87,7 @@ def test_closed_jobs_teach_how_common_a_fault_is(desk: Desk, engine: Engine) -> 
             causes.confirm(connection, job[0].id, "regulator_diaphragm")
     assert desk.client.get("/api/learning").json() == {"on": True, "jobs": 0, "faults": []}
     for number in ("301", "302", "303"):
-        closed = desk.client.patch(f"/api/jobs/{number}", json={"closed": True})
+        closed = desk.close(number)
         assert closed.status_code == 200
     learnt = desk.client.get("/api/learning").json()
     assert learnt["jobs"] == 3

@@ -103,7 +103,7 @@ def test_whatever_changes_a_job_changes_its_line_and_no_other(
         ("patch", job, lambda: {"aside": {"kind": "walk_round", "reason": "seen"}}),
         ("patch", f"/api/vehicles/{vehicle}/injectors/1", lambda: {"bank": "A"}),
         ("put", f"/api/vehicles/{vehicle}/reach-order", lambda: {"order": list("4321")}),
-        ("patch", job, lambda: {"closed": True}),
+        ("post", f"{job}/closing", lambda: {"by": "Ines K.", "reason": "enough"}),
     ]
     _lines(desk, closed=True)
     for method, where, body in changes:

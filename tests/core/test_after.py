@@ -114,10 +114,13 @@ def test_times_tell_before_from_after_and_without_them_the_sheet_does() -> None:
     sheets = {"s1": DROP.code, "s2": DROP.code, "s3": COIL_RESISTANCE.code}
     at = Repair(injector="4", done="cleaned", at=NINE)
     timed = Repaired(
-        repairs=(at,), taken={"s1": NINE - timedelta(1), "s2": NINE, "s3": NINE - timedelta(1)}
+        repairs=(at,),
+        taken={"s1": NINE, "s2": NINE + timedelta(seconds=1), "s3": NINE - timedelta(1)},
     )
     assert gone(timed, sheets) == {("s1", "4")}
     assert (timed.is_later("s2"), timed.is_later("s1")) == (True, False)
+    same = Repaired(repairs=(at,), after={"s2": "s1"}, taken={"s1": NINE, "s2": NINE})
+    assert (same.was_before("s1", at), same.was_before("s2", at)) == (True, False)
     untimed = Repaired(
         repairs=(Repair(injector="4", done="swapped", swapped_with="2"),), after={"s2": "s1"}
     )
@@ -295,7 +298,7 @@ def test_repairs_and_changes_in_words() -> None:
     assert all(repair_words(Repair(injector="1", done=d)) for d in DONE if d != "swapped")
     pair = word(LESS, 26.5)
     text = pair_words(pair, "psi", "gives less", "in plumb")
-    assert text.startswith(f"{100 * pair.before.deviation:+.1f} % before")
+    assert text.startswith(f"\u2212{-100 * pair.before.deviation:.1f} % before")
     assert "put right" in text
     silent = pair_words(word(None, GOOD), "psi", "no response", "in plumb")
     assert silent.startswith("no response before")

@@ -19,7 +19,7 @@ from plumb.core.mend.options import (
     clean_then_replace,
     options_for,
 )
-from plumb.core.mend.words import chance_words, way_words
+from plumb.core.mend.words import chance_words, chosen_words, way_words
 from plumb.core.weigh.table import TABLE
 from tests.core.jobs import coils, command, drop, supply, tips, walk, weigh
 
@@ -145,5 +145,18 @@ def test_every_condition_that_is_flagged_has_its_ways() -> None:
     """What the table can say of an injector itself is priced, and what must not wait is one of these."""
     conditions = {row.condition for row in TABLE if row.action in FLAGGED}
     assert conditions >= NO_WAITING
-    assert all(way_words(option, ("1", "2")) for option in OPTIONS)
-    assert way_words("clean_then_replace", ("4", "6")) == "Clean 4 and 6, then replace what stays"
+    assert all(chosen_words(option, ("1", "2")).endswith(": 1 and 2") for option in OPTIONS)
+
+
+def test_who_is_cleaned_and_who_is_replaced_at_once() -> None:
+    """One that drips is not cleaned: it is replaced on the first visit, and costs its part."""
+    both = weigh(6, drop((26, 26.5, 26, 31.5, 20, 26)), tips("dry dry dry dry pours dry"))
+    made = ways(both)
+    clean = made["clean_then_replace"]
+    assert (clean.injectors, clean.cleaned) == (("4", "5"), ("4",))
+    assert way_words(clean) == "Clean 4, replace 5, then replace what stays"
+    assert way_words(made["clean_all"]) == "Clean all but 5, replace 5"
+    assert way_words(made["replace_flagged"]) == "Replace 4 and 5"
+    # 80 min and 25 and 120 at once; then 0.4 of a visit of 70 min with a part.
+    assert clean.cost.expected == pytest.approx(120 + 25 + 120 + 0.4 * 225)
+    assert way_words(ways(weigh(4, CLOGGED_4))["clean_all"]) == "Clean the whole set"

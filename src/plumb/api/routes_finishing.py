@@ -30,12 +30,7 @@ Id = Annotated[MadeId, Path(description="made by the browser: sending it twice i
 @router.put("/jobs/{number}/choices/{choice_id}")
 def choose(number: str, choice_id: Id, wanted: ChoiceIn, store: Store, shop: Shop) -> JobView:
     """Choose a way to put it right; all choices stay in the record."""
-    again = {"on": wanted.look_on, "distance_km": wanted.look_km}
-    values = {
-        **wanted.model_dump(include={"option", "injectors", "reason", "by"}),
-        "look_again": {k: v for k, v in again.items() if v} or None,
-    }
-    return service.choose(store, number, choice_id, values, shop.thresholds())
+    return service.choose(store, number, choice_id, wanted.model_dump(), shop.thresholds())
 
 
 @router.put("/jobs/{number}/repairs/{repair_id}")

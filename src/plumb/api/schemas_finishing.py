@@ -20,7 +20,7 @@ class ChoiceIn(Body):
     reason: Note = ""
     by: By = ""
     look_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = None
-    look_km: Typed | None = None
+    look_at: Typed | None = Field(None, description="distance, in the vehicle’s unit")
 
 
 class PartIn(Body):

@@ -4,10 +4,14 @@ from pathlib import Path
 
 from sqlalchemy import Engine
 
+from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict
 from plumb.demo.traces import bring_in
+from plumb.service.stored.finishing import EVERY_VEHICLE
 from plumb.service.stored.gauges import Gauge
+from plumb.service.uses.finishing import Signature, close
 from plumb.service.uses.shelf import add_gauge, keep, list_gauges
+from plumb.service.uses.shop import change_shop
 from plumb.service.uses.transfer import import_job
 from plumb.service.views.job import ShelfView
 from plumb.store.jobs import count_from, count_jobs
@@ -26,6 +30,9 @@ GAUGES = (
     Gauge(name="bench pump", unit="bar", step="0.5"),
 )
 CARD = "workshop card 3"
+SHOP_NAME = "Municipal harbour workshop, Saltmere"
+SIGNED = "341"
+"""The job that is told to its end: repaired, measured again, signed."""
 
 
 def _entry(what: str, title: str, kind: str, unit: str, /, **values: str) -> ShelfView:
@@ -54,6 +61,10 @@ SHELF = (
            expected__source=CARD),
     _entry("window", "Brannock pintle P3", "opening_pressure", "bar", window__low="122",
            window__high="132", window__spread="5", window__source="Brannock workshop sheet 12"),
+    _entry("price", EVERY_VEHICLE, "", "", labour_per_hour="90", reach_minutes="60",
+           each_minutes="12", part="120", cleaning="25", rebuild="80"),
+    _entry("price", "Torvik Dogger 2.2 diesel", "", "", reach_minutes="80", each_minutes="20",
+           part="310"),
     _entry("rule", "Saltmere, 8 %", "", "", name="flow_index", tolerance_percent="8",
            source="workshop meeting"),
     _entry("rule", "Saltmere, mean 2 psi", "", "psi", name="plain_mean", limit="2",
@@ -83,9 +94,11 @@ def once(engine: Engine) -> None:
             keep(engine, entry)
         except Conflict:
             continue
+    change_shop(engine, SHOP_NAME, "Quay 3, bay 2, Saltmere", "EUR")
     for path in sorted(JOBS.glob("*.json")):
         import_job(engine, path.read_bytes())
     bring_in(engine)
+    close(engine, SIGNED, Signature(by="Ines K."), Thresholds())
     with transaction(engine) as connection:
         # The demo's numbers are this shop's own: the next job goes on after them.
         count_from(connection, max(int(path.stem.split("-")[0]) for path in JOBS.glob("*.json")))

@@ -356,7 +356,9 @@ def due_to_look(
             CHOICE.c.look_on <= until,
             ~exists().where(later.c.job_id == CHOICE.c.job_id, later.c.at > CHOICE.c.at),
             ~exists().where(
-                newer.c.vehicle_id == JOB.c.vehicle_id, newer.c.opened_at > CHOICE.c.at
+                newer.c.vehicle_id == JOB.c.vehicle_id,
+                newer.c.id > JOB.c.id,
+                newer.c.opened_at >= JOB.c.opened_at,
             ),
         )
         .order_by(CHOICE.c.look_on, CHOICE.c.id)

@@ -53,7 +53,7 @@ export interface paths {
         head?: never;
         /**
          * Change Job
-         * @description Change complaint or codes (409 when someone did meanwhile), set aside, close, open again.
+         * @description Change complaint or codes (409 when someone did meanwhile), set aside, open again.
          */
         patch: operations["change_job_api_jobs__number__patch"];
         trace?: never;
@@ -306,6 +306,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{number}/choices/{choice_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose
+         * @description Choose a way to put it right; all choices stay in the record.
+         */
+        put: operations["choose_api_jobs__number__choices__choice_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{number}/repairs/{repair_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Repair
+         * @description Note what was done to an injector, or on the engine.
+         */
+        put: operations["repair_api_jobs__number__repairs__repair_id__put"];
+        post?: never;
+        /**
+         * Take Back
+         * @description Take a repair back that was noted by mistake.
+         */
+        delete: operations["take_back_api_jobs__number__repairs__repair_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{number}/things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Tick
+         * @description Tick something that goes with the repair, set it aside with a reason, or take that back.
+         */
+        put: operations["tick_api_jobs__number__things_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{number}/answers/{word}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Answer
+         * @description Note what became of a word of the complaint.
+         */
+        put: operations["answer_api_jobs__number__answers__word__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{number}/closing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close
+         * @description Close a job and sign it; 422 without a reason where something is left open.
+         */
+        post: operations["close_api_jobs__number__closing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/look-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look Again
+         * @description Vehicles whose fault was left, and whose day to be looked at again has come.
+         */
+        get: operations["look_again_api_look_again_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Shop
+         * @description The shop as its papers name it.
+         */
+        get: operations["show_shop_api_shop_get"];
+        /**
+         * Change Shop
+         * @description Say what the shop's papers name it.
+         */
+        put: operations["change_shop_api_shop_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -407,13 +555,13 @@ export interface paths {
         };
         /**
          * List Shelf
-         * @description Windows, rules and layouts.
+         * @description Windows, rules, layouts and prices.
          */
         get: operations["list_shelf_api_shelf_get"];
         put?: never;
         /**
          * Add To Shelf
-         * @description Put a window or a rule on the shelf.
+         * @description Put a window, a rule or prices on the shelf.
          */
         post: operations["add_to_shelf_api_shelf_post"];
         delete?: never;
@@ -432,7 +580,7 @@ export interface paths {
         get?: never;
         /**
          * Change On Shelf
-         * @description Change a window or a rule; sheets that used it keep what they copied.
+         * @description Change a window, a rule or prices; who used it keeps what was copied.
          */
         put: operations["change_on_shelf_api_shelf__entry_id__put"];
         post?: never;
@@ -723,6 +871,33 @@ export interface components {
             reason: string;
         };
         /**
+         * AnswerIn
+         * @description What became of a word of the complaint; empty takes it back.
+         */
+        AnswerIn: {
+            /** Answer */
+            answer: ("gone" | "less" | "still_there") | "";
+            /**
+             * By
+             * @description who it is, as typed
+             * @default
+             * @example Ines K.
+             */
+            by: string;
+        };
+        /**
+         * AnswerView
+         * @description One word of the complaint, and what became of it: gone, less, still_there, or not asked yet.
+         */
+        AnswerView: {
+            /** Word */
+            word: string;
+            /** Words */
+            words: string;
+            /** Answer */
+            answer: string;
+        };
+        /**
          * AsideIn
          * @description A procedure that will not be done on this job; an empty reason takes it back.
          */
@@ -838,6 +1013,79 @@ export interface components {
             high: number[];
         };
         /**
+         * ChoiceIn
+         * @description The way that is chosen, why, and when to look again where it is to wait.
+         */
+        ChoiceIn: {
+            /**
+             * Option
+             * @enum {string}
+             */
+            option: "replace_flagged" | "clean_then_replace" | "whole_set" | "clean_all" | "reshim" | "rebuild" | "engine_first" | "wait";
+            /**
+             * Injectors
+             * @default []
+             */
+            injectors: string[];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * By
+             * @description who it is, as typed
+             * @default
+             * @example Ines K.
+             */
+            by: string;
+            /** Look On */
+            look_on?: string | null;
+            /**
+             * Look At
+             * @description distance, in the vehicle’s unit
+             */
+            look_at?: string | null;
+        };
+        /**
+         * ChoiceView
+         * @description A way that was chosen; ``look_on`` (a day) and ``look_at`` (a distance) say when it is looked at again.
+         */
+        ChoiceView: {
+            /** Title */
+            title: string;
+            /** Option */
+            option: string;
+            /** Reason */
+            reason: string;
+            /** By */
+            by: string;
+            /** At */
+            at: string;
+            /** Look On */
+            look_on: string;
+            /** Look At */
+            look_at: string;
+        };
+        /**
+         * ClosingIn
+         * @description Who closes the job; a reason where something is left, and strokes of a finger.
+         */
+        ClosingIn: {
+            /** By */
+            by: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Hand
+             * @default
+             */
+            hand: string;
+        };
+        /**
          * ColumnView
          * @description A column of a file: its name, its unit, its first cells.
          */
@@ -889,6 +1137,32 @@ export interface components {
             moved: {
                 [key: string]: components["schemas"]["MovedView"][];
             };
+        };
+        /**
+         * DoneView
+         * @description A word to choose from: what can be done to an injector, or what is wrong with the engine.
+         */
+        DoneView: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * DueView
+         * @description A sheet to take again; ``key`` is the one that was begun for it, empty where none was.
+         */
+        DueView: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Injectors */
+            injectors: string[];
+            /** After */
+            after: string;
+            /** Key */
+            key: string;
         };
         /**
          * EngineIn
@@ -968,6 +1242,50 @@ export interface components {
             value: string;
             /** Options */
             options: components["schemas"]["OptionView"][];
+        };
+        /**
+         * FinishingView
+         * @description A job from its verdict on.
+         *
+         *     ``missing`` names the prices that nobody has said; ``can_be_done`` what can be done to an injector,
+         *     ``engine`` the causes of the engine that can be put right; ``over``: nothing is left to do but to
+         *     sign; ``reason_for`` is why closing asks for a reason, empty where it does not.
+         */
+        FinishingView: {
+            /** Currency */
+            currency: string;
+            /** Prices */
+            prices: {
+                [key: string]: string;
+            };
+            /** Missing */
+            missing: string[];
+            /** Options */
+            options: components["schemas"]["WayView"][];
+            /** Choices */
+            choices: components["schemas"]["ChoiceView"][];
+            /** Can Be Done */
+            can_be_done: components["schemas"]["DoneView"][];
+            /** Engine */
+            engine: components["schemas"]["DoneView"][];
+            /** Repairs */
+            repairs: components["schemas"]["RepairView"][];
+            /** Pairs */
+            pairs: components["schemas"]["PairView"][];
+            /** Swaps */
+            swaps: string[];
+            /** Due */
+            due: components["schemas"]["DueView"][];
+            /** Things */
+            things: components["schemas"]["ThingView"][];
+            /** Answers */
+            answers: components["schemas"]["AnswerView"][];
+            /** Over */
+            over: boolean;
+            /** Reason For */
+            reason_for: string;
+            /** Signatures */
+            signatures: components["schemas"]["SignatureView"][];
         };
         /**
          * ForetoldView
@@ -1213,8 +1531,11 @@ export interface components {
             codes?: string[] | null;
             /** Distance */
             distance?: string | null;
-            /** Closed */
-            closed?: boolean | null;
+            /**
+             * Closed
+             * @description false opens a closed job again
+             */
+            closed?: false | null;
             aside?: components["schemas"]["AsideIn"] | null;
         };
         /**
@@ -1281,6 +1602,7 @@ export interface components {
             diagnosis: components["schemas"]["DiagnosisView"];
             repeat: components["schemas"]["RepeatView"] | null;
             verdict: components["schemas"]["VerdictView"];
+            finishing: components["schemas"]["FinishingView"];
         };
         /**
          * KindView
@@ -1397,6 +1719,26 @@ export interface components {
             formula: string;
             /** Source */
             source: string;
+        };
+        /**
+         * LookAgainView
+         * @description A vehicle whose fault was left, and whose day to be looked at again has come.
+         */
+        LookAgainView: {
+            /** Number */
+            number: string;
+            /** Vehicle Id */
+            vehicle_id: number;
+            /** Vehicle */
+            vehicle: string;
+            /** Registration */
+            registration: string;
+            /** Words */
+            words: string;
+            /** Look On */
+            look_on: string;
+            /** Look At */
+            look_at: string;
         };
         /**
          * MoveIn
@@ -1525,6 +1867,11 @@ export interface components {
              */
             because: string;
             /**
+             * After
+             * @default
+             */
+            after: string;
+            /**
              * Injectors
              * @default []
              */
@@ -1535,7 +1882,9 @@ export interface components {
          * @description The next step: which sheet, which injectors, how many passes, about how long, in words.
          *
          *     ``anew``: on a sheet of its own, though one of that kind is there; ``repairs``: something is put
-         *     right first, and ``kind`` is then repeated.  ``alternatives`` could be done instead.
+         *     right first, and ``kind`` is then repeated; ``after`` is the sheet that it is compared with after a
+         *     repair; ``asks``: nothing is measured, the complaint is asked for again.  ``alternatives`` could be
+         *     done instead.
          */
         NextView: {
             /** Kind */
@@ -1556,6 +1905,10 @@ export interface components {
             anew: boolean;
             /** Repairs */
             repairs: boolean;
+            /** After */
+            after: string;
+            /** Asks */
+            asks: boolean;
             /** Alternatives */
             alternatives: components["schemas"]["OtherStepView"][];
         };
@@ -1614,18 +1967,72 @@ export interface components {
             text: string;
         };
         /**
-         * PartView
-         * @description A stretch of a log, drawn finely: lowest and highest of equal runs.
+         * PairView
+         * @description A row before and after the repair.
+         *
+         *     ``before_at`` and ``after_at`` are where its bob hung and hangs, in tenths of the corridor, with
+         *     their uncertainties; None where a sheet has words only.  ``word`` is the change's code.
          */
-        PartView: {
-            /** From S */
-            from_s: number;
-            /** To S */
-            to_s: number;
-            /** Low */
-            low: number[];
-            /** High */
-            high: number[];
+        PairView: {
+            /** Row */
+            row: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Before Sheet */
+            before_sheet: string;
+            /** Sheet */
+            sheet: string;
+            /** Before At */
+            before_at: number | null;
+            /** Before U */
+            before_u: number | null;
+            /** After At */
+            after_at: number | null;
+            /** After U */
+            after_u: number | null;
+            /** Before Words */
+            before_words: string;
+            /** After Words */
+            after_words: string;
+            /** Word */
+            word: string;
+            /** Word Text */
+            word_text: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PartIn
+         * @description What is known of a part.
+         */
+        PartIn: {
+            /**
+             * Make
+             * @default
+             */
+            make: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * PlaceView
@@ -1862,12 +2269,72 @@ export interface components {
             typed_as: string;
         };
         /**
+         * RepairIn
+         * @description What was done to an injector; with ``cause``, on the engine.  Without ``at`` it was just now.
+         */
+        RepairIn: {
+            /** Injector */
+            injector?: string | null;
+            /**
+             * Done
+             * @enum {string}
+             */
+            done: "cleaned" | "replaced" | "swapped" | "reshimmed" | "rebuilt" | "wired" | "nothing" | "put_right";
+            /** Swapped With */
+            swapped_with?: string | null;
+            /**
+             * Cause
+             * @default
+             */
+            cause: string;
+            /** At */
+            at?: string | null;
+            part?: components["schemas"]["PartIn"] | null;
+            /**
+             * By
+             * @description who it is, as typed
+             * @default
+             * @example Ines K.
+             */
+            by: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * RepairView
+         * @description One thing that was done, in words, with who and when.
+         */
+        RepairView: {
+            /** Id */
+            id: string;
+            /** Injector */
+            injector: string;
+            /** Done */
+            done: string;
+            /** Words */
+            words: string;
+            /** By */
+            by: string;
+            /** At */
+            at: string;
+            /** Note */
+            note: string;
+            part: components["schemas"]["plumb__service__views__finishing__PartView"] | null;
+        };
+        /**
          * RepeatView
          * @description The sheet to do again after the fix: which, on whom, after what, and what that is called.
+         *
+         *     ``after`` is the sheet that it is compared with.
          */
         RepeatView: {
             /** Kind */
             kind: string;
+            /** After */
+            after: string;
             /** Injectors */
             injectors: string[];
             /** When */
@@ -2210,14 +2677,14 @@ export interface components {
         };
         /**
          * ShelfIn
-         * @description A window or a rule for the shelf: typed texts by key.
+         * @description A window, a rule or prices for the shelf: typed texts by key.
          */
         ShelfIn: {
             /**
              * What
              * @enum {string}
              */
-            what: "window" | "rule";
+            what: "window" | "rule" | "price";
             /**
              * Name
              * @example Torvik port coils
@@ -2257,6 +2724,63 @@ export interface components {
             values: {
                 [key: string]: string;
             };
+        };
+        /**
+         * ShopIn
+         * @description The shop as its papers name it.
+         */
+        ShopIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+        };
+        /**
+         * ShopView
+         * @description The shop as its papers name it; ``logo`` says whether there is one.
+         */
+        ShopView: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Currency */
+            currency: string;
+            /** Logo */
+            logo: boolean;
+        };
+        /**
+         * SignatureView
+         * @description Who signed, when, with which version of Plumb, and what was decided then.
+         *
+         *     ``differs`` is what this version would decide otherwise, empty where it agrees.
+         */
+        SignatureView: {
+            /** By */
+            by: string;
+            /** At */
+            at: string;
+            /** Reason */
+            reason: string;
+            /** Hand */
+            hand: string;
+            /** Version */
+            version: string;
+            /** Says */
+            says: string;
+            /** Differs */
+            differs: string;
         };
         /**
          * SpanView
@@ -2307,6 +2831,50 @@ export interface components {
             number: number;
             /** Injector */
             injector: string;
+        };
+        /**
+         * ThingIn
+         * @description Something that goes with the repair; ``state`` empty takes back what was noted.
+         */
+        ThingIn: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "seals" | "torque" | "clips" | "leak_check" | "bled" | "plugs" | "oil" | "filter" | "coded" | "adaptation" | "codes";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "" | "done" | "aside";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * By
+             * @description who it is, as typed
+             * @default
+             * @example Ines K.
+             */
+            by: string;
+        };
+        /**
+         * ThingView
+         * @description Something that goes with the repair; ``state`` is done, aside, or empty.
+         */
+        ThingView: {
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
+            /** State */
+            state: string;
+            /** Reason */
+            reason: string;
+            /** By */
+            by: string;
         };
         /**
          * TraceHeadView
@@ -2508,6 +3076,41 @@ export interface components {
             care: string;
         };
         /**
+         * WayView
+         * @description One way to put it right.
+         *
+         *     Costs are in the shop's currency, None where a price is missing; hours are expected ones with their
+         *     range.  ``second_visit`` is a chance in per cent; ``chance`` says how often cleaning cures.
+         */
+        WayView: {
+            /** Option */
+            option: string;
+            /** Title */
+            title: string;
+            /** Injectors */
+            injectors: string[];
+            /** Cost */
+            cost: number | null;
+            /** Cost Low */
+            cost_low: number | null;
+            /** Cost High */
+            cost_high: number | null;
+            /** Hours */
+            hours: number;
+            /** Hours Low */
+            hours_low: number;
+            /** Hours High */
+            hours_high: number;
+            /** Second Visit */
+            second_visit: number;
+            /** Chance */
+            chance: string;
+            /** Because */
+            because: string;
+            /** Risk */
+            risk: string;
+        };
+        /**
          * WorkingView
          * @description How a sheet was worked out: the set's figures, and each injector's by label.
          */
@@ -2520,6 +3123,36 @@ export interface components {
             injectors: {
                 [key: string]: components["schemas"]["LineView"][];
             };
+        };
+        /**
+         * PartView
+         * @description A part; what is not known is empty.
+         */
+        plumb__service__views__finishing__PartView: {
+            /** Make */
+            make: string;
+            /** Number */
+            number: string;
+            /** Serial */
+            serial: string;
+            /** Mark */
+            mark: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * PartView
+         * @description A stretch of a log, drawn finely: lowest and highest of equal runs.
+         */
+        plumb__service__views__trace__PartView: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Low */
+            low: number[];
+            /** High */
+            high: number[];
         };
     };
     responses: never;
@@ -4548,6 +5181,958 @@ export interface operations {
             };
         };
     };
+    choose_api_jobs__number__choices__choice_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                /** @description made by the browser: sending it twice is harmless */
+                choice_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    repair_api_jobs__number__repairs__repair_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                /** @description made by the browser: sending it twice is harmless */
+                repair_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    take_back_api_jobs__number__repairs__repair_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                /** @description made by the browser: sending it twice is harmless */
+                repair_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    tick_api_jobs__number__things_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    answer_api_jobs__number__answers__word__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                word: "rough_idle" | "misfire" | "long_crank" | "no_start" | "hard_start_cold" | "hard_start_hot" | "fuel_smell" | "smoke_black" | "smoke_white" | "bogs" | "fine_above_idle" | "surges" | "none";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    close_api_jobs__number__closing_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClosingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    look_again_api_look_again_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookAgainView"][];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_shop_api_shop_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    change_shop_api_shop_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     show_catalogue_api_catalogue_get: {
         parameters: {
             query?: never;
@@ -5273,7 +6858,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description only these */
-                what?: ("window" | "rule" | "layout") | null;
+                what?: ("window" | "rule" | "layout" | "price") | null;
             };
             header?: never;
             path?: never;
@@ -6891,7 +8476,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartView"];
+                    "application/json": components["schemas"]["plumb__service__views__trace__PartView"];
                 };
             };
             /** @description Cannot be read */

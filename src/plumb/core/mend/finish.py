@@ -19,7 +19,7 @@ from plumb.core.mend.after import Pair, pairs_of
 from plumb.core.mend.goes_with import Thing, goes_with, work_of
 from plumb.core.mend.repairs import ENGINE_ONLY, Repair, Repaired, gone
 from plumb.core.mend.swap import Swap, swaps_of
-from plumb.core.procedures import AnyKind, Result, kind_of
+from plumb.core.procedures import AnyKind, Result
 from plumb.core.procedures import route as route_of
 from plumb.core.weigh.facts import heard, newest
 from plumb.core.weigh.job import Job, JobResult, weigh
@@ -153,11 +153,10 @@ def _is_due(
 def _of_engine(
     kind: AnyKind, found: JobResult, done: Repaired, results: Sequence[tuple[str, Result]]
 ) -> bool:
-    """Whether something on the engine was put right that a sheet of this kind had shown."""
+    """Whether a fault that was worked on had shown on such a sheet of the engine."""
     for repair in done.repairs:
-        if repair.done == ENGINE_ONLY:
-            by = [c for c in found.diagnosis.found if c.fault.code == repair.cause and not c.place]
-            told = any(_kind_of(c, found) == kind.code for c in by)
+        if repair.done != "nothing":
+            told = any(_told_by(kind, c, found) for c in found.diagnosis.found if _of(repair, c))
             since = any(
                 r.kind == kind.code and r.begun
                 and not done.was_before(key, repair)
@@ -168,8 +167,20 @@ def _of_engine(
     return False
 
 
-def _kind_of(cause: Cause, found: JobResult) -> str:
-    return next((kind_of(r).code for key, r in found.sheets if key == cause.told_by), "")
+def _of(repair: Repair, cause: Cause) -> bool:
+    """Whether a repair was made because of this cause."""
+    if repair.done == ENGINE_ONLY:
+        return cause.fault.code == repair.cause and not cause.place
+    return cause.place in repair.places
+
+
+def _told_by(kind: AnyKind, cause: Cause, found: JobResult) -> bool:
+    """Whether a kind of sheet told of a cause: it found it, or its row that is out speaks for it."""
+    mine = [(key, r) for key, r in found.sheets if r.kind == kind.code]
+    if any(key == cause.told_by for key, _ in mine):
+        return True
+    spoke = {c for codes, _ in cause.speaks_for for c in codes.split("+")} & kind.makes.keys()
+    return bool(spoke) and any(f.state in _SHOWED for _, r in mine for f in r.findings)
 
 
 def _next(

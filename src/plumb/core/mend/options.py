@@ -93,7 +93,7 @@ class Option:
 
     ``cost`` is None where a price is missing.  ``hours`` are expected ones with their range;
     ``second_visit`` is the chance of one; ``chance`` that of cleaning, where it cleans; ``because`` says what speaks for it, ``risk``
-    what could go wrong.
+    what could go wrong.  ``cleaned`` are those that it cleans, where it cleans; the others are replaced at once.
     """
 
     option: str
@@ -106,6 +106,7 @@ class Option:
     risk: str = ""
     second_visit: float = 0.0
     chance: Cured | None = None
+    cleaned: tuple[str, ...] = ()
 
 
 def _certain(
@@ -153,7 +154,7 @@ def clean_then_replace(
         injectors=(*dirty, *others, *also),
         cost=Cost(expected=expected, low=low, high=high) if known else None,  # type: ignore[arg-type]
         hours=hours[0], hours_low=hours[1], hours_high=hours[2],
-        second_visit=again, chance=chance,
+        second_visit=again, chance=chance, cleaned=(*dirty, *also),
         because=_CLEAN_ALL if also else _CLEAN,
         risk="what is worn stays worn, and the second visit opens everything again",
     )  # fmt: skip

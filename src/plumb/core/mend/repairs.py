@@ -95,9 +95,10 @@ class Repaired:
     def was_before(self, key: str, repair: Repair) -> bool:
         """Whether a sheet was taken before a repair.
 
-        By their times; where either has none, every sheet counts as before that is not one *after*.
+        By their times; where either has none, or both are of the same moment, every sheet counts as before
+        that is not one *after*.
         """
-        if repair.at is not None and key in self.taken:
+        if repair.at is not None and key in self.taken and self.taken[key] != repair.at:
             return self.taken[key] < repair.at
         return key not in self.after
 

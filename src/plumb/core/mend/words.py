@@ -1,31 +1,44 @@
 """Options, changes and swaps in words.
 
->>> way_words("replace_flagged", ("4",))
-'Replace 4'
+>>> chosen_words("replace_flagged", ("4",))
+'Replace: 4'
 """
 
+from collections.abc import Sequence
 from typing import Final
 
+from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Dimension, Finding
-from plumb.core.measure.quantities import kpa_per
+from plumb.core.measure.quantities import kpa_per, rounded
 from plumb.core.measure.text import listed, percent
 from plumb.core.mend.after import CHANGES, COVERAGE, Pair
 from plumb.core.mend.cured import Cured
-from plumb.core.mend.options import OPTIONS
+from plumb.core.mend.options import OPTIONS, Option
 from plumb.core.mend.repairs import DONE, Repair
 from plumb.core.mend.swap import WENT, Swap
 
 _NAMED: Final = {
     "replace_flagged": "Replace {names}",
-    "clean_then_replace": "Clean {names}, then replace what stays",
     "reshim": "Re-shim {names}",
     "rebuild": "Bench test and rebuild {names}",
 }
 
 
-def way_words(option: str, injectors: tuple[str, ...]) -> str:
+def way_words(way: Option) -> str:
     """What an option is called, with whom it is done to."""
-    return _NAMED.get(option, OPTIONS[option]).format(names=listed(injectors))
+    if not way.cleaned:
+        return _NAMED.get(way.option, OPTIONS[way.option]).format(names=listed(way.injectors))
+    replaced = [x for x in way.injectors if x not in way.cleaned]
+    at_once = f", replace {listed(replaced)}" if replaced else ""
+    if way.option == "clean_all":
+        return f"Clean all but {listed(replaced)}{at_once}" if replaced else OPTIONS[way.option]
+    return f"Clean {listed(way.cleaned)}{at_once}, then replace what stays"
+
+
+def chosen_words(option: str, injectors: Sequence[str]) -> str:
+    """What was chosen, as the record has it: the way, and whom it was for."""
+    names = f": {listed(injectors)}" if injectors else ""
+    return f"{OPTIONS[option]}{names}"
 
 
 def chance_words(chance: Cured) -> str:
@@ -53,9 +66,15 @@ def off_words(finding: Finding, unit: str) -> str:
     if finding.deviation is None:
         return ""
     if finding.scale.relative:
-        return f"{100.0 * finding.deviation:+.1f} %"
+        return f"{_signed(100.0 * finding.deviation)} %"
     factor = kpa_per(unit) if finding.scale.dimension is Dimension.PRESSURE else 1.0
-    return f"{finding.deviation / factor:+.3g} {unit}".strip()
+    return f"{_signed(finding.deviation / factor, 2)} {unit}".strip()
+
+
+def _signed(value: float, decimals: int = 1) -> str:
+    """With its sign, and nought without one."""
+    text = rounded(value, decimals)
+    return text.replace("-", "\u2212") if float(text) <= 0.0 else f"+{text}"
 
 
 def pair_words(pair: Pair, unit: str, before: str, after: str) -> str:
@@ -63,9 +82,11 @@ def pair_words(pair: Pair, unit: str, before: str, after: str) -> str:
     was = off_words(pair.before, unit) or before
     now = off_words(pair.after, unit) or after
     text = f"{was} before, {now} now: {CHANGES[pair.word]}"
+    if pair.before.state is pair.after.state is State.IN_PLUMB:
+        return f"{was} before, {now} now: in plumb both times"
     if pair.change is not None and pair.u is not None and pair.relative:
         text += (
-            f" (changed by {100.0 * pair.change:+.1f} %, known to "
+            f" (changed by {_signed(100.0 * pair.change)} %, known to "
             f"\u00b1{percent(COVERAGE * pair.u)} %)"
         )
     return text

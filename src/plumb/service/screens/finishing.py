@@ -2,13 +2,15 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from decimal import Decimal
 from typing import Any, Final
 
 from plumb.core.causes.fault import ENGINE, FEED
 from plumb.core.causes.table import faults_on
 from plumb.core.measure.finding import Finding
-from plumb.core.measure.quantities import plain
+from plumb.core.measure.quantities import KM_PER_MILE, plain
 from plumb.core.measure.spoken import COMPLAINTS
+from plumb.core.measure.text import Span
 from plumb.core.mend.after import CHANGES, Pair
 from plumb.core.mend.cured import Cured
 from plumb.core.mend.finish import Finished
@@ -16,6 +18,7 @@ from plumb.core.mend.options import Option, options_for
 from plumb.core.mend.repairs import DONE, ENGINE_ONLY
 from plumb.core.mend.words import (
     chance_words,
+    chosen_words,
     off_words,
     pair_words,
     repair_words,
@@ -24,6 +27,7 @@ from plumb.core.mend.words import (
 )
 from plumb.core.procedures import BY_CODE, Result
 from plumb.core.weigh.job import JobResult
+from plumb.core.weigh.words_diagnosis import explanation
 from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS, sentence
 from plumb.jobfile.exact import loads
 from plumb.service.kinds.kind import CORRIDOR
@@ -42,7 +46,7 @@ from plumb.service.views.finishing import (
     WayView,
 )
 from plumb.store.finishing import ChoiceRecord, Kept, SignatureRecord
-from plumb.store.records import InjectorRecord, WholeSheet
+from plumb.store.records import InjectorRecord, VehicleRecord, WholeSheet
 
 _NOT_ON: Final = {"reshimmed": {"port", "throttle_body", "direct", "common_rail"}}
 """What cannot be done on a fuel system."""
@@ -60,10 +64,11 @@ def finishing_view(
     done: Finished,
     kept: Kept,
     charged: Charged,
-    injectors: Sequence[InjectorRecord],
+    engine: tuple[VehicleRecord, Sequence[InjectorRecord]],
     sheets: Sequence[WholeSheet],
 ) -> FinishingView:
-    """Everything that a job's screens show of it from the verdict on."""
+    """Everything that a job's screens show of it from the verdict on; ``engine`` is whose it is."""
+    vehicle, injectors = engine
     prices = prices_of(charged.prices)
     units = {w.sheet.key: w.sheet.unit for w in sheets}
     results = dict(done.now.sheets)
@@ -72,7 +77,7 @@ def finishing_view(
         prices={k: v if k == "currency" else plain(v) for k, v in charged.prices.items()},
         missing=list(prices.missing()),
         options=[_way(o) for o in options_for(done.still_open, prices, charged.chances)],
-        choices=[_choice(c) for c in kept.choices],
+        choices=[_choice(c, vehicle.distance_unit) for c in kept.choices],
         can_be_done=_can_be_done(done.found.setting.fuel_system),
         engine=_of_the_engine(done.found),
         repairs=_repairs(kept, {i.id: i.label for i in injectors}),
@@ -87,11 +92,19 @@ def finishing_view(
     )
 
 
+def distance_shown(km: str | None, unit: str) -> str:
+    """A distance that is kept in km in the vehicle's unit, without its name; empty for none."""
+    if km is None:
+        return ""
+    kept = Decimal(km)
+    return plain(kept if unit == "km" else round(kept / KM_PER_MILE, 1).normalize() + 0)
+
+
 def _way(option: Option) -> WayView:
     cost = option.cost
     return WayView(
         option=option.option,
-        title=way_words(option.option, option.injectors),
+        title=way_words(option),
         injectors=list(option.injectors),
         cost=None if cost is None else round(cost.expected, 2),
         cost_low=None if cost is None else round(cost.low, 2),
@@ -106,15 +119,15 @@ def _way(option: Option) -> WayView:
     )
 
 
-def _choice(choice: ChoiceRecord) -> ChoiceView:
+def _choice(choice: ChoiceRecord, unit: str) -> ChoiceView:
     return ChoiceView(
-        title=way_words(choice.way, tuple(choice.injectors)),
+        title=chosen_words(choice.way, choice.injectors),
         option=choice.way,
         reason=choice.reason,
         by=choice.by_whom,
         at=choice.at_typed,
         look_on=choice.look_on.isoformat() if choice.look_on else "",
-        look_km=choice.look_km_typed or "",
+        look_at=distance_shown(choice.look_km_typed, unit),
     )
 
 
@@ -163,7 +176,7 @@ def _pair(pair: Pair, unit: str, results: Mapping[str, Result]) -> PairView:
     before_at, before_u = _hangs(pair.before)
     after_at, after_u = _hangs(pair.after)
     return PairView(
-        row=pair.row,
+        row=pair.row or "engine",
         kind=kind.code,
         title=kind.title,
         before_sheet=pair.before_sheet,
@@ -269,4 +282,13 @@ def _decision(of: tuple[str, str]) -> str:
 
 def says(done: Finished) -> str:
     """The verdict's sentence as it is kept with a signature."""
-    return "".join(s.text for s in sentence(done.now)).strip()
+    return "".join(s.text for s in sentence_of(done)).strip()
+
+
+def sentence_of(done: Finished) -> tuple[Span, ...]:
+    """The verdict in a sentence: what explains the complaint; after a repair what was found, and is now."""
+    open_ = done.still_open
+    spans = (*explanation(open_.diagnosis), *sentence(open_))
+    if not done.repairs or open_ is done.now:
+        return spans
+    return (*spans, Span(text=" Now: "), *sentence(done.now))

@@ -2,13 +2,11 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from decimal import Decimal
 from typing import Final
 
 from plumb.core.causes.common import Learnt
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import Finding
-from plumb.core.measure.quantities import KM_PER_MILE, plain
 from plumb.core.measure.step import AFTER_FIX
 from plumb.core.measure.text import listed
 from plumb.core.mend.finish import Finished
@@ -18,7 +16,6 @@ from plumb.core.weigh.facts import heard, newest
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
-from plumb.core.weigh.words_diagnosis import explanation
 from plumb.core.weigh.words_next import before_condemning
 from plumb.core.weigh.words_verdict import (
     ACTION_WORDS,
@@ -28,15 +25,20 @@ from plumb.core.weigh.words_verdict import (
     care,
     one_or_all,
     ruled_out,
-    sentence,
 )
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.kind import CORRIDOR, At
 from plumb.service.screens.diagnosis import diagnosis_view
-from plumb.service.screens.finishing import Charged, finishing_view
+from plumb.service.screens.finishing import (
+    Charged,
+    distance_shown,
+    finishing_view,
+    sentence_of,
+)
 from plumb.service.screens.sheet import again_of
 from plumb.service.stored.analysis import weighed
+from plumb.service.stored.finishing import after_of
 from plumb.service.views.job import (
     InjectorView,
     JobView,
@@ -115,21 +117,16 @@ def job_view(
         next=next_view(
             step, on, result.setting, result.alternatives if step is result.next_step else ()
         ),
-        diagnosis=diagnosis_view(result, common),
+        diagnosis=diagnosis_view(done.still_open, common),
         repeat=_repeat(vehicle, result),
-        verdict=verdict_view(injectors, sheets, result),
-        finishing=finishing_view(done, around.kept, around.charged, injectors, sheets),
+        verdict=verdict_view(injectors, sheets, done),
+        finishing=finishing_view(done, around.kept, around.charged, (vehicle, injectors), sheets),
     )
 
 
 def _distance(job: JobRecord, vehicle: VehicleRecord) -> str:
     """The distance in the vehicle's unit, without its unit; empty where none was noted."""
-    if job.distance_typed is None:
-        return ""
-    km = Decimal(job.distance_typed)
-    if vehicle.distance_unit == "km":
-        return plain(km)
-    return plain(round(km / KM_PER_MILE, 1).normalize() + 0)
+    return distance_shown(job.distance_typed, vehicle.distance_unit)
 
 
 def _repeat(vehicle: VehicleRecord, result: JobResult) -> RepeatView | None:
@@ -150,7 +147,12 @@ def _repeat(vehicle: VehicleRecord, result: JobResult) -> RepeatView | None:
     after = "after_cleaning" if dirty and "when" in FILE_KINDS[kind.code].model.model_fields else ""
     reason = f"after cleaning {listed(dirty)}" if dirty else "after the fix"
     return RepeatView(
-        kind=kind.code, injectors=dirty, when=after, reason=reason, title=f"Repeat {reason}"
+        kind=kind.code,
+        after=there[kind.code][0],
+        injectors=dirty,
+        when=after,
+        reason=reason,
+        title=f"Repeat {reason}",
     )
 
 
@@ -204,7 +206,8 @@ def _there(
     # After a repair a sheet of its own is asked for, and the one before it is done.
     anew = step is not None and step.doubt == whole.sheet.key and step.reason == AFTER_FIX
     asked = speaks and step is not None and step.kind == whole.sheet.kind and not anew
-    waits = speaks and SCREEN_KINDS[sheet.kind].waits(sheet)
+    # After a repair only those are read that were worked on.
+    waits = speaks and not after_of(whole) and SCREEN_KINDS[sheet.kind].waits(sheet)
     state = "now" if not sheet.begun or waits or asked else "done"
     if not sheet.begun and sheet.kind in aside:
         state = "aside"
@@ -241,20 +244,18 @@ def knot_words(whole: WholeSheet, sheet: Result) -> str:
 def verdict_view(
     injectors: tuple[InjectorRecord, ...],
     sheets: list[WholeSheet],
-    result: JobResult,
+    done: Finished,
 ) -> VerdictView:
     """The verdict screen: sentence, matrix, ruled out, assumed."""
+    result = done.now
     there = newest(result.sheets)
     kinds = [k for k, s in SCREEN_KINDS.items() if not s.kind.of_engine and k in there]
     flow = next((k for k in kinds if SCREEN_KINDS[k].flows), None)
     verdicts = dict(result.verdicts)
     told = _Told(result, {w.sheet.key: w.sheet.unit for w in sheets})
     return VerdictView(
-        sentence=[
-            SpanView(text=s.text, tone=s.tone)
-            for s in (*explanation(result.diagnosis), *sentence(result))
-        ],
-        sub=_sub(sheets, result),
+        sentence=[SpanView(text=s.text, tone=s.tone) for s in sentence_of(done)],
+        sub=_sub(sheets, done),
         columns=[SCREEN_KINDS[k].kind.head or SCREEN_KINDS[k].kind.title for k in kinds],
         chart=kinds.index(flow) if flow else None,
         corridor_percent=SCREEN_KINDS[flow].corridor(there[flow][1]) if flow else CORRIDOR,
@@ -307,16 +308,20 @@ def _advice(result: JobResult) -> list[AdviceView]:
     return [*made, AdviceView(title="One or the set", text=text)] if text else made
 
 
-def _sub(sheets: list[WholeSheet], result: JobResult) -> str:
+def _sub(sheets: list[WholeSheet], done: Finished) -> str:
+    result = done.now
     count = sum(len(w.readings) for w in sheets)
     open_ = sum(1 for _, v in result.verdicts if v.condition == "not_settled")
     begun = sum(1 for _, r in result.sheets if r.begun)
     # A repeat that a sheet still asks for is not done either, though nobody hangs in doubt.
-    more = result.next_step or any(
-        SCREEN_KINDS[r.kind].waits(r) for _, r in newest(result.sheets).values()
+    after = {w.sheet.key for w in sheets if after_of(w)}
+    more = (done.next_step and done.next_step.measures) or any(
+        SCREEN_KINDS[r.kind].waits(r)
+        for key, r in newest(result.sheets).values()
+        if key not in after
     )
-    done = "more to measure" if more else "nothing left unsettled"
-    left = f"{open_} not settled" if open_ else done
+    rest = "more to measure" if more else "nothing left unsettled"
+    left = f"{open_} not settled" if open_ else rest
     sheets_ = f"{begun} sheet{'s' * (begun != 1)}"
     return f"{sheets_}, {count} reading{'s' * (count != 1)}, {left}"
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
+from decimal import Decimal
 from typing import Any, Final
 
 from pydantic import ValidationError
@@ -11,13 +12,13 @@ import plumb
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import NotThere, PlumbError, Problem
 from plumb.core.mend.finish import Finished
-from plumb.core.mend.words import way_words
+from plumb.core.mend.words import chosen_words
 from plumb.jobfile.exact import dumps
 from plumb.jobfile.finishing import ChoicePart, RepairPart, ThingPart
 from plumb.jobfile.models import FittedPartPart
 from plumb.jobfile.reading import check, problems_of
 from plumb.jobfile.results import result_json
-from plumb.service.screens.finishing import reason_for, says
+from plumb.service.screens.finishing import distance_shown, reason_for, says
 from plumb.service.stored.analysis import weighed
 from plumb.service.stored.commonness import common_here
 from plumb.service.stored.finishing import (
@@ -31,7 +32,7 @@ from plumb.service.stored.finishing import (
 from plumb.service.stored.known import known_job, still_open
 from plumb.service.stored.others import all_with_others
 from plumb.service.stored.parts import instant, now
-from plumb.service.uses.jobs import show_job
+from plumb.service.uses.jobs import km_of, show_job
 from plumb.service.uses.transfer import job_json
 from plumb.service.views.finishing import LookAgainView
 from plumb.service.views.job import JobView
@@ -46,8 +47,8 @@ from plumb.store.session import retried, transaction
 _A_SECOND: Final = timedelta(seconds=1)
 
 
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="seconds")
+def _now(timespec: str = "seconds") -> str:
+    return datetime.now(UTC).isoformat(timespec=timespec)
 
 
 def _checked(model: Any, values: dict[str, Any]) -> Any:  # noqa: ANN401  a model of the file
@@ -67,11 +68,18 @@ def _open_job(connection: Connection, number: str) -> tuple[JobRecord, VehicleRe
 
 @retried
 def _choose(engine: Engine, number: str, choice_id: str, values: dict[str, Any]) -> None:
-    part: ChoicePart = _checked(ChoicePart, values)
     with transaction(engine) as connection:
         job, vehicle = _open_job(connection, number)
+        km = km_of(connection, vehicle.id, values.get("look_at"))
+        again = {"on": values.get("look_on"), "distance_km": km and Decimal(km)}
+        look = {k: v for k, v in again.items() if v} or None
+        part: ChoicePart = _checked(
+            ChoicePart,
+            {n: values.get(n) for n in ("option", "injectors", "reason", "by")}
+            | {"look_again": look},
+        )
         _known_labels(connection, vehicle, tuple(part.injectors))
-        row = choice_values(part, job.id, part.at or _now())
+        row = choice_values(part, job.id, _now("milliseconds"))
         store.add_choice(connection, {"id": choice_id, **row})
 
 
@@ -306,9 +314,9 @@ def look_again(engine: Engine, on: date) -> list[LookAgainView]:
             LookAgainView(
                 number=number, vehicle_id=vehicle.id, vehicle=vehicle.name,
                 registration=vehicle.registration,
-                words=choice.reason or way_words(choice.way, tuple(choice.injectors)),
+                words=choice.reason or chosen_words(choice.way, choice.injectors),
                 look_on=choice.look_on.isoformat() if choice.look_on else "",
-                look_km=choice.look_km_typed or "",
+                look_at=distance_shown(choice.look_km_typed, vehicle.distance_unit),
             )
             for number, vehicle, choice in store.due_to_look(connection, on)
         ]  # fmt: skip

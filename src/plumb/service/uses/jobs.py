@@ -128,7 +128,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
                 "opened_at": instant(opened),
                 "complaint": wanted.complaint,
                 "codes": list(wanted.codes),
-                "distance_typed": _km(connection, vehicle_id, wanted.distance),
+                "distance_typed": km_of(connection, vehicle_id, wanted.distance),
                 "request_id": wanted.request_id,
             },
         )
@@ -142,7 +142,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
     return known_sheet(connection, sheet_id)
 
 
-def _km(connection: Connection, vehicle_id: int, typed: str | None) -> str | None:
+def km_of(connection: Connection, vehicle_id: int, typed: str | None) -> str | None:
     """A distance in the vehicle's unit as it is kept; empty for none."""
     if typed is None or not typed.strip():
         return None
@@ -244,7 +244,7 @@ def _change(engine: Engine, number: str, change: JobChange) -> None:
         if values:
             values["version"] = job.version + 1
         if change.distance is not None:
-            values["distance_typed"] = _km(connection, vehicle.id, change.distance)
+            values["distance_typed"] = km_of(connection, vehicle.id, change.distance)
         if change.closed is not None:
             values["closed_at"] = now() if change.closed else None
         if {change.closed, change.complaint} != {None} or change.codes is not None:

@@ -28,7 +28,7 @@ class WayView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChoiceView:
-    """A way that was chosen; ``look_on`` and ``look_km`` say when a fault that was left is looked at."""
+    """A way that was chosen; ``look_on`` (a day) and ``look_at`` (a distance) say when it is looked at again."""
 
     title: str
     option: str
@@ -36,7 +36,7 @@ class ChoiceView:
     by: str
     at: str
     look_on: str
-    look_km: str
+    look_at: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -180,7 +180,7 @@ class LookAgainView:
     registration: str
     words: str
     look_on: str
-    look_km: str
+    look_at: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -25,9 +25,13 @@ class KnotView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RepeatView:
-    """The sheet to do again after the fix: which, on whom, after what, and what that is called."""
+    """The sheet to do again after the fix: which, on whom, after what, and what that is called.
+
+    ``after`` is the sheet that it is compared with.
+    """
 
     kind: str
+    after: str
     injectors: list[str]
     when: str
     reason: str

@@ -1,22 +1,22 @@
-/** A job is closed, which is asked once, or opened again. */
+/** A job is closed where its repair is signed, and opened again from anywhere. */
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { Link } from "react-router";
 import api, { got, told } from "../../api/client";
 import { queries } from "../../lib/store";
-import { Dialog, Trouble } from "../../ui/parts";
+import { Trouble } from "../../ui/parts";
 
 interface Job {
   number: string;
   closed: boolean;
 }
 
-function useClosing({ number, closed }: Job) {
+function useOpening(number: string) {
   return useMutation({
     mutationFn: () =>
       got(
         api.PATCH("/api/jobs/{number}", {
           params: { path: { number } },
-          body: { closed: !closed },
+          body: { closed: false },
         }),
       ),
     onSuccess: (view) => {
@@ -29,34 +29,20 @@ function useClosing({ number, closed }: Job) {
 }
 
 export function Closing({ job }: { job: Job }) {
-  const closing = useClosing(job);
-  const [asking, setAsking] = useState(false);
+  const opening = useOpening(job.number);
+  if (!job.closed) {
+    return (
+      <Link className="knob" to={`/jobs/${encodeURIComponent(job.number)}/repair?sign`}>
+        Close the job
+      </Link>
+    );
+  }
   return (
     <>
-      <button
-        className="knob"
-        disabled={closing.isPending}
-        onClick={() => (job.closed ? closing.mutate() : setAsking(true))}
-      >
-        {job.closed ? "Open the job again" : "Close the job"}
+      <button className="knob" disabled={opening.isPending} onClick={() => opening.mutate()}>
+        Open the job again
       </button>
-      <Dialog
-        title={`Close job ${job.number}?`}
-        note="It leaves Today and takes no more figures, until somebody opens it again."
-        open={asking}
-        onOpenChange={setAsking}
-      >
-        <button
-          className="slab-knob"
-          onClick={() => {
-            setAsking(false);
-            closing.mutate();
-          }}
-        >
-          Close it
-        </button>
-      </Dialog>
-      <Trouble text={closing.isError ? told(closing.error) : null} />
+      <Trouble text={opening.isError ? told(opening.error) : null} />
     </>
   );
 }

@@ -17,6 +17,7 @@ import { SaysPanel } from "./SaysPanel";
 // What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
 const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
+const RepairPage = lazy(() => import("../finish/RepairPage"));
 const VerdictPage = lazy(() => import("./VerdictPage"));
 const VerdictPanel = lazy(() => import("./VerdictPanel"));
 const EngineDialog = lazy(() => import("./EngineDialog"));
@@ -58,20 +59,22 @@ function knotAt(job: JobView, key: string | undefined): KnotView | undefined {
 }
 
 function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) {
+  const repair = sheetKey === "repair";
   const verdict = sheetKey === "verdict";
-  const knot = verdict ? undefined : knotAt(job, sheetKey);
+  const whole = verdict || repair;
+  const knot = whole ? undefined : knotAt(job, sheetKey);
   const sheet = useQuery({ ...sheetQuery(knot?.sheet_id ?? 0), enabled: knot !== undefined });
-  const shown = verdict ? undefined : sheet.data;
+  const shown = whole ? undefined : sheet.data;
   const beside = useBeside();
   // Who comes for another row begins there, on a sheet that stands open already too.
   const at = useSearchParams()[0].get("at") ?? "";
   const says = (
     <Says beside={beside}>
       {shown && <SaysPanel sheet={shown} job={job} />}
-      {verdict && <VerdictPanel job={job} />}
+      {whole && <VerdictPanel job={job} />}
     </Says>
   );
-  const here = verdict ? "verdict" : knot?.key;
+  const here = whole ? sheetKey : knot?.key;
   return (
     <>
       <JobHead job={job} shown={shown} />
@@ -80,15 +83,16 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
         <div className="grid lg:grid-cols-[minmax(0,1fr)_17rem] xl:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
           <RouteColumn key={here} job={job} here={here} title={shown?.title} />
           <main className="min-w-0 p-3 sm:p-4">
-            {!verdict && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
+            {!whole && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
             {shown && (
               <Sheet key={`${shown.id} ${at}`} sheet={shown} vehicle={job.vehicle}>
                 {!beside && says}
               </Sheet>
             )}
             {verdict && <VerdictPage job={job} />}
-            {verdict && !beside && says}
-            {!knot && !verdict && <p>No sheet has been started on this job.</p>}
+            {repair && <RepairPage job={job} />}
+            {whole && !beside && says}
+            {!knot && !whole && <p>No sheet has been started on this job.</p>}
           </main>
           {beside && says}
         </div>
@@ -155,7 +159,7 @@ function RouteColumn({ job, here, title }: RouteColumnProps) {
       <summary className="flex min-h-12 cursor-pointer items-center gap-2 font-bold">
         <span aria-hidden>{open ? "▾" : "▸"}</span> Route
         <span className="truncate font-normal text-soft">
-          {here === "verdict" ? "Verdict" : (title ?? "")}
+          {{ verdict: "Verdict", repair: "Repair" }[here ?? ""] ?? title ?? ""}
         </span>
       </summary>
       <div className="pb-4">{inside}</div>

@@ -89,6 +89,14 @@ function Instead({ job, next, begin }: InsteadProps) {
   );
 }
 
+/** The sheet that a step begins; one after a repair is for those that were worked on. */
+function wantedOf({ kind, text, after, injectors }: NonNullable<JobView["next"]>) {
+  const at = injectors[0] ?? "";
+  return after
+    ? { kind, at, after, injectors, because: "after the repair" }
+    : { kind, at, because: text };
+}
+
 export function NextStep({ job, sheet }: Props) {
   const begin = useBegin(job);
   const navigate = useNavigate();
@@ -105,14 +113,15 @@ export function NextStep({ job, sheet }: Props) {
   const here = there?.key === (sheet?.key ?? "");
   const at = next.injectors[0] ?? "";
   const go = () => {
-    if (!there || again) begin.mutate({ kind: next.kind, at, because: next.text });
+    if (next.asks) void navigate(pathOf(job, "repair"));
+    else if (!there || again) begin.mutate(wantedOf(next));
     else void navigate(`${pathOf(job, there.key)}${at && `?at=${encodeURIComponent(at)}`}`);
   };
   return (
     <div className="mb-3 border-l-4 border-chalk pl-3">
       <p className="font-bold leading-snug">Next: {next.title}</p>
       <p className="text-sm leading-snug text-soft">
-        {next.text} {!next.repairs && `About ${next.minutes} min.`}
+        {next.text} {next.minutes > 0 && `About ${next.minutes} min.`}
       </p>
       {(!here || again) && (
         <GoOn

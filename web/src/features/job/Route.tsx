@@ -21,6 +21,8 @@ interface Wanted {
   /** What a repeat comes after. */
   when?: string;
   because?: string;
+  /** The sheet that it is compared with after a repair. */
+  after?: string;
   /** Whom it is for; none: all of them. */
   injectors?: string[];
 }
@@ -30,7 +32,7 @@ export function useBegin(job: JobView) {
   const navigate = useNavigate();
   const [requestId, setRequestId] = useState(() => crypto.randomUUID());
   return useMutation({
-    mutationFn: ({ kind, when = "", because = "", injectors = [] }: Wanted) =>
+    mutationFn: ({ kind, when = "", because = "", after = "", injectors = [] }: Wanted) =>
       got(
         api.POST("/api/jobs/{number}/sheets", {
           params: { path: { number: job.number } },
@@ -39,6 +41,7 @@ export function useBegin(job: JobView) {
             kind: kind as Kind,
             when: when as "",
             because: because.slice(0, 120),
+            after,
             injectors,
           },
         }),
@@ -54,8 +57,8 @@ export function useBegin(job: JobView) {
 
 /** The repeat that the verdict asks for, on the first injector that it is for. */
 export function repeating(repeat: NonNullable<JobView["repeat"]>): Wanted {
-  const { kind, when, reason, injectors } = repeat;
-  return { kind, when, because: reason, injectors, at: injectors[0] ?? "" };
+  const { kind, when, reason, injectors, after } = repeat;
+  return { kind, when, because: reason, injectors, after, at: injectors[0] ?? "" };
 }
 
 export function RouteLine({ job, here }: Props) {
@@ -65,7 +68,7 @@ export function RouteLine({ job, here }: Props) {
   const path = (key: string) => `/jobs/${encodeURIComponent(job.number)}/${key}`;
   const go = (knot: KnotView) =>
     knot.sheet_id ? void navigate(path(knot.key)) : begin.mutate({ kind: knot.kind });
-  useKnotKeys(job, here, go, () => void navigate(path("verdict")));
+  useKnotKeys(job, here, go, (key) => void navigate(path(key)));
   return (
     <nav aria-label="Route">
       <h2 className="mb-3 text-sm font-bold text-soft">Route</h2>
@@ -82,6 +85,7 @@ export function RouteLine({ job, here }: Props) {
           />
         ))}
         <VerdictKnot job={job} here={here === "verdict"} to={path("verdict")} />
+        <RepairKnot job={job} here={here === "repair"} to={path("repair")} />
       </ol>
       {job.repeat && (
         <button
@@ -113,6 +117,26 @@ function VerdictKnot({ job, here, to }: { job: JobView; here: boolean; to: strin
         <span className="block text-sm text-soft">
           {job.verdict.rows.length > 0 ? job.verdict.sub : "nothing measured yet"}
         </span>
+      </Link>
+    </li>
+  );
+}
+
+/** What was done about it, and whether it helped; it is offered once there is something to repair. */
+function RepairKnot({ job, here, to }: { job: JobView; here: boolean; to: string }) {
+  const { repairs, over, signatures } = job.finishing;
+  if (job.verdict.rows.length === 0 && repairs.length === 0) return null;
+  const sub = job.closed
+    ? `signed by ${signatures.at(-1)?.by ?? "nobody"}`
+    : over
+      ? "put right, to be signed"
+      : repairs.at(-1)?.words;
+  return (
+    <li className="relative pb-5 pl-7 xl:border-l-2 xl:border-transparent">
+      <Bead here={here} state={over || job.closed ? "done" : "open"} />
+      <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">
+        <b>Repair</b>
+        <span className="block text-sm text-soft">{sub ?? "nothing was done yet"}</span>
       </Link>
     </li>
   );
@@ -194,36 +218,38 @@ function Knot({ knot, here, to, busy, onBegin, onAside }: KnotProps) {
   );
 }
 
-/** `[` and `]` walk along the route, `V` goes to the verdict; `]` behind the last sheet does too. */
+/** `[` and `]` walk along the route, behind the last sheet to verdict and repair; so do `V` and `R`. */
 function useKnotKeys(
   job: JobView,
   here: string | undefined,
   go: (knot: KnotView) => void,
-  toVerdict: () => void,
+  to: (key: string) => void,
 ): void {
-  const latest = useRef({ job, here, go, toVerdict });
+  const latest = useRef({ job, here, go, to });
   useEffect(() => {
-    latest.current = { job, here, go, toVerdict };
+    latest.current = { job, here, go, to };
   });
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const at = e.target instanceof HTMLElement ? e.target : null;
-      if (e.ctrlKey || e.metaKey || e.altKey || !["[", "]", "v", "V"].includes(e.key)) return;
+      const key = e.key.toLowerCase();
+      if (e.ctrlKey || e.metaKey || e.altKey || !["[", "]", "v", "r"].includes(key)) return;
       if (at?.closest("[role=dialog], select, textarea") || holdsFigure(at)) return;
       if (takesText(at)) return;
       e.preventDefault();
       const now = latest.current;
-      if (e.key.toLowerCase() === "v") {
-        now.toVerdict();
+      if (key === "v" || key === "r") {
+        now.to(key === "v" ? "verdict" : "repair");
         return;
       }
       const knots = now.job.route.filter((k) => k.state !== "aside" || k.sheet_id);
+      const behind = ["verdict", "repair"].indexOf(now.here ?? "");
       const place =
-        now.here === "verdict" ? knots.length : knots.findIndex((k) => k.key === now.here);
-      const next = place + (e.key === "]" ? 1 : -1);
+        behind >= 0 ? knots.length + behind : knots.findIndex((k) => k.key === now.here);
+      const next = place + (key === "]" ? 1 : -1);
       const knot = knots[next];
       if (knot) now.go(knot);
-      else if (next >= knots.length) now.toVerdict();
+      else if (next >= knots.length) now.to(next > knots.length ? "repair" : "verdict");
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);

@@ -1,7 +1,10 @@
 /** The verdict: one sentence, the matrix of injectors and sheets, what to do and why. */
+import { Link } from "react-router";
 import type { JobView, VerdictView } from "../../api/client";
 import { PlumbRow, plumbScale, type Ground, type Tone } from "../../ui/PlumbChart";
+import { Kbd } from "../../ui/parts";
 import { TONE } from "../../ui/said";
+import { Ways } from "../finish/Ways";
 import { Causes } from "./Causes";
 import { repeating, useBegin } from "./Route";
 
@@ -10,7 +13,6 @@ type Scale = ReturnType<typeof plumbScale>;
 
 export default function VerdictPage({ job }: { job: JobView }) {
   const verdict = job.verdict;
-  const begin = useBegin(job);
   return (
     <>
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
@@ -31,23 +33,35 @@ export default function VerdictPage({ job }: { job: JobView }) {
       ))}
       <Causes diagnosis={job.diagnosis} />
       {verdict.rows.length > 0 && <Matrix verdict={verdict} />}
-      <p className="mt-3 flex flex-wrap gap-2">
-        <button
-          className="slab-knob"
-          disabled={begin.isPending || !job.repeat}
-          onClick={() => job.repeat && begin.mutate(repeating(job.repeat))}
-        >
-          Start the repeat sheet{job.repeat && `, ${job.repeat.reason}`}
-        </button>
-        <a
-          className="knob min-h-11"
-          href={`/api/jobs/${encodeURIComponent(job.number)}/file`}
-          download
-        >
-          Save the job file
-        </a>
-      </p>
+      <Ways job={job} />
+      <WayOn job={job} />
     </>
+  );
+}
+
+/** From the verdict on: to the repair, or to the sheet that is done again after it. */
+function WayOn({ job }: { job: JobView }) {
+  const begin = useBegin(job);
+  return (
+    <p className="mt-3 flex flex-wrap gap-2">
+      <Link className="slab-knob" to={`/jobs/${encodeURIComponent(job.number)}/repair`}>
+        To the repair <Kbd>R</Kbd>
+      </Link>
+      <button
+        className="knob min-h-11"
+        disabled={begin.isPending || !job.repeat}
+        onClick={() => job.repeat && begin.mutate(repeating(job.repeat))}
+      >
+        Start the repeat sheet{job.repeat && `, ${job.repeat.reason}`}
+      </button>
+      <a
+        className="knob min-h-11"
+        href={`/api/jobs/${encodeURIComponent(job.number)}/file`}
+        download
+      >
+        Save the job file
+      </a>
+    </p>
   );
 }
 

@@ -10,6 +10,7 @@ const EVERYWHERE: [string, string][] = [
 const ON_A_JOB: [string, string][] = [
   ["[ ]", "the sheet before, the sheet after"],
   ["V", "the verdict"],
+  ["R", "the repair"],
   ["Shift Enter", "go where the next step is"],
 ];
 

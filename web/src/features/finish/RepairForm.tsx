@@ -1,0 +1,176 @@
+/** Noting what was done: to which injectors, what, with which part. */
+import { useState } from "react";
+import { told, type JobView } from "../../api/client";
+import { Text, Trouble } from "../../ui/parts";
+import { errandsOf, useNote } from "./useFinish";
+
+const ENGINE = "put_right";
+const PART = [
+  ["make", "Make"],
+  ["number", "Part number"],
+  ["serial", "Serial number"],
+  ["mark", "Mark on it"],
+] as const;
+
+const NOTHING_KNOWN = { make: "", number: "", serial: "", mark: "", note: "" };
+
+interface Draft {
+  labels: string[];
+  done: string;
+  cause: string;
+  part: Record<string, string>;
+  note: string;
+}
+const BLANK: Draft = { labels: [], done: "", cause: "", part: {}, note: "" };
+
+/** Why it cannot be kept yet; empty when it can. */
+function lacking({ labels, done, cause }: Draft): string {
+  if (done === "") return "Say what was done.";
+  if (done === ENGINE) return cause ? "" : "Say what was put right.";
+  if (done === "swapped") return labels.length === 2 ? "" : "Mark the two that changed places.";
+  return labels.length > 0 ? "" : "Mark the injectors it was done to.";
+}
+
+/** One repair for each injector; a swap is one of both. */
+function bodiesOf({ labels, done, cause, part, note }: Draft) {
+  const known = { ...NOTHING_KNOWN, ...part };
+  const told = Object.values(known).some((v) => v.trim()) ? known : null;
+  const rest = { done: done as "cleaned", cause: "", note };
+  if (done === ENGINE) return [{ ...rest, cause, injector: null }];
+  if (done === "swapped") {
+    return [{ ...rest, injector: labels[0] ?? "", swapped_with: labels[1] ?? "" }];
+  }
+  const fitted = done === "replaced" || done === "rebuilt" ? told : null;
+  return labels.map((injector) => ({ ...rest, injector, part: fitted }));
+}
+
+export function RepairForm({ job }: { job: JobView }) {
+  const [draft, setDraft] = useState(BLANK);
+  const note = useNote(job);
+  const why = lacking(draft);
+  const put = (change: Partial<Draft>) => setDraft({ ...draft, ...change });
+  const keep = () =>
+    note.mutate(
+      async () => {
+        let view = job;
+        for (const body of bodiesOf(draft)) {
+          view = await errandsOf(job).repair(crypto.randomUUID(), body);
+        }
+        return view;
+      },
+      { onSuccess: () => setDraft(BLANK) },
+    );
+  return (
+    <form
+      aria-label="Note a repair"
+      className="rounded-lg border border-hair bg-sheet p-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!why) keep();
+      }}
+    >
+      <Whom job={job} draft={draft} put={put} />
+      <What job={job} draft={draft} put={put} />
+      {(draft.done === "replaced" || draft.done === "rebuilt") && (
+        <PartFields draft={draft} put={put} />
+      )}
+      <Text
+        label="Note (may stay empty)"
+        value={draft.note}
+        onChange={(text) => put({ note: text })}
+      />
+      <Trouble text={note.isError ? told(note.error) : null} />
+      <p className="flex flex-wrap items-center gap-3">
+        <button className="slab-knob" disabled={note.isPending || why !== ""}>
+          Keep
+        </button>
+        <span className="text-sm text-soft">{draft === BLANK ? "" : why}</span>
+      </p>
+    </form>
+  );
+}
+
+interface PartProps {
+  draft: Draft;
+  put: (change: Partial<Draft>) => void;
+}
+
+function Whom({ job, draft, put }: PartProps & { job: JobView }) {
+  if (draft.done === ENGINE) return null;
+  const flip = (label: string) =>
+    put({
+      labels: draft.labels.includes(label)
+        ? draft.labels.filter((l) => l !== label)
+        : [...draft.labels, label],
+    });
+  return (
+    <div role="group" aria-label="Which injectors" className="mb-2 flex flex-wrap gap-2">
+      {job.vehicle.injectors.map(({ label }) => (
+        <button
+          key={label}
+          type="button"
+          className="choice figure min-w-12 justify-center"
+          aria-pressed={draft.labels.includes(label)}
+          onClick={() => flip(label)}
+        >
+          {label}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function What({ job, draft, put }: PartProps & { job: JobView }) {
+  const { can_be_done: can, engine } = job.finishing;
+  return (
+    <>
+      <div role="group" aria-label="What was done" className="mb-2 flex flex-wrap gap-2">
+        {[...can, { code: ENGINE, words: "on the engine" }].map(({ code, words }) => (
+          <button
+            key={code}
+            type="button"
+            className="choice"
+            aria-pressed={draft.done === code}
+            onClick={() => put({ done: code })}
+          >
+            {words}
+          </button>
+        ))}
+      </div>
+      {draft.done === ENGINE && (
+        <label className="mb-2 block">
+          <span className="label">What was put right</span>
+          <select
+            className="field"
+            value={draft.cause}
+            onChange={(e) => put({ cause: e.target.value })}
+          >
+            <option value="">choose</option>
+            {engine.map(({ code, words }) => (
+              <option key={code} value={code}>
+                {words}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+    </>
+  );
+}
+
+/** What is known of the part that was put in; all of it may stay empty. */
+function PartFields({ draft, put }: PartProps) {
+  return (
+    <fieldset className="grid gap-x-3 sm:grid-cols-2">
+      <legend className="label">The part that is in now (may stay empty)</legend>
+      {PART.map(([key, label]) => (
+        <Text
+          key={key}
+          label={label}
+          value={draft.part[key] ?? ""}
+          onChange={(text) => put({ part: { ...draft.part, [key]: text } })}
+        />
+      ))}
+    </fieldset>
+  );
+}
