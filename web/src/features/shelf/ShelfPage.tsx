@@ -6,11 +6,14 @@ import api, { told, type GaugeView, type ShelfView } from "../../api/client";
 import { catalogueQuery, gaugesQuery, shelfQuery } from "../../lib/store";
 import { Head } from "../../ui/Head";
 import { Dialog, Trouble } from "../../ui/parts";
+import { EVERY_VEHICLE, PRICES } from "../finish/prices";
 import { EntryForm, GaugeForm } from "./forms";
 import { Learning } from "./Learning";
+import { ShopForm } from "./ShopForm";
 
 type Open =
-  { what: "gauge"; gauge: GaugeView | null } | { what: "window" | "rule"; entry: ShelfView | null };
+  { what: "gauge"; gauge: GaugeView | null } | { what: Editable; entry: ShelfView | null };
+type Editable = "window" | "rule" | "price";
 
 /** Take an entry off the shelf. */
 function useDrop() {
@@ -46,12 +49,10 @@ export default function ShelfPage() {
   const shelf = useQuery(shelfQuery);
   const [open, setOpen] = useState<Open | null>(null);
   const drop = useDrop();
-  const { sheetOf, ruleOf } = useTitles();
-  const entries = { all: shelf.data ?? [], edit: setOpen, drop: drop.mutate };
   return (
     <>
       <title>Shelf · Plumb</title>
-      <Head title="Shelf" sub="gauges, windows, rules, layouts">
+      <Head title="Shelf" sub="gauges, windows, rules, prices, layouts">
         <ToToday />
       </Head>
       <main className="mx-auto max-w-5xl p-4">
@@ -63,28 +64,53 @@ export default function ShelfPage() {
         <Trouble text={gauges.isError ? told(gauges.error) : null} />
         <Trouble text={drop.isError ? told(drop.error) : null} />
         <Gauges all={gauges.data ?? []} edit={setOpen} drop={drop.mutate} />
-        <Entries
-          {...entries}
-          title="Windows"
-          what="window"
-          text={(e) => `${sheetOf(e)}: ${figuresTold(e)}`}
-        />
-        <Entries
-          {...entries}
-          title="Rules of the shop"
-          what="rule"
-          text={(e) => `${ruleOf(e)}: ${figuresTold(e)}`}
-        />
-        <Entries {...entries} title="Layouts" what="layout" text={seatsTold} />
-        <p className="mb-4 text-sm text-soft">
-          A layout is kept from a job: Vehicle and engine, then Keep as a layout.
-        </p>
+        <Lists all={shelf.data ?? []} edit={setOpen} drop={drop.mutate} />
         <Learning />
+        <ShopForm />
       </main>
       <Editor open={open} onClose={() => setOpen(null)} />
     </>
   );
 }
+
+/** Windows, rules, prices and layouts. */
+function Lists(entries: Omit<EntriesProps, "title" | "what" | "text">) {
+  const { sheetOf, ruleOf } = useTitles();
+  return (
+    <>
+      <Entries
+        {...entries}
+        title="Windows"
+        what="window"
+        text={(e) => `${sheetOf(e)}: ${figuresTold(e)}`}
+      />
+      <Entries
+        {...entries}
+        title="Rules of the shop"
+        what="rule"
+        text={(e) => `${ruleOf(e)}: ${figuresTold(e)}`}
+      />
+      <Entries
+        {...entries}
+        title="Prices"
+        what="price"
+        text={(e) => PRICES.flatMap(([k, label]) => priceTold(e, k, label)).join(", ")}
+      />
+      <p className="mb-4 text-sm text-soft">
+        A price list is named after a vehicle or a part number; “{EVERY_VEHICLE}” holds for all
+        others.
+      </p>
+      <Entries {...entries} title="Layouts" what="layout" text={seatsTold} />
+      <p className="mb-4 text-sm text-soft">
+        A layout is kept from a job: Vehicle and engine, then Keep as a layout.
+      </p>
+    </>
+  );
+}
+
+/** One price in words; nothing where it is not said. */
+const priceTold = (entry: ShelfView, key: string, label: string) =>
+  entry.values[key] ? [`${label.toLowerCase()} ${entry.values[key]}`] : [];
 
 const ToToday = () => (
   <Link className="knob" to="/">
@@ -145,7 +171,7 @@ function Gauges({ all, edit, drop }: GaugesProps) {
 interface EntriesProps {
   all: ShelfView[];
   title: string;
-  what: "window" | "rule" | "layout";
+  what: Editable | "layout";
   text: (entry: ShelfView) => string;
   edit: (open: Open) => void;
   drop: (one: { entry: number }) => void;
@@ -233,7 +259,7 @@ function Editor({ open, onClose }: { open: Open | null; onClose: () => void }) {
     >
       {open?.what === "gauge" && <GaugeForm gauge={open.gauge} done={onClose} />}
       {open && open.what !== "gauge" && (
-        <EntryForm what={open.what} entry={open.entry} done={onClose} />
+        <EntryForm key={open.what} what={open.what} entry={open.entry} done={onClose} />
       )}
     </Dialog>
   );

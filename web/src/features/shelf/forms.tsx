@@ -12,6 +12,7 @@ import api, {
 } from "../../api/client";
 import { catalogueQuery } from "../../lib/store";
 import { Text, Trouble } from "../../ui/parts";
+import { EVERY_VEHICLE, PRICES } from "../finish/prices";
 
 interface SelectProps {
   label: string;
@@ -135,7 +136,7 @@ function useKeep<T>(what: "gauges" | "shelf", send: () => Promise<T>, done: () =
 }
 
 interface Entry {
-  what: "window" | "rule";
+  what: "window" | "rule" | "price";
   name: string;
   kind: string;
   unit: string;
@@ -151,7 +152,7 @@ function keepEntry(id: number | null, { what, name, kind, unit, values }: Entry)
 }
 
 interface EntryProps {
-  what: "window" | "rule";
+  what: Entry["what"];
   entry: ShelfView | null;
   done: () => void;
 }
@@ -159,7 +160,7 @@ interface EntryProps {
 /** A window or a rule of the shop; what it can hold says the catalogue. */
 export function EntryForm({ what, entry, done }: EntryProps) {
   const catalogue = useQuery(catalogueQuery);
-  const Form = what === "window" ? WindowForm : RuleOfShopForm;
+  const Form = { window: WindowForm, rule: RuleOfShopForm, price: PriceForm }[what];
   if (!catalogue.data) return <Trouble text={catalogue.isError ? told(catalogue.error) : null} />;
   return <Form entry={entry} done={done} catalogue={catalogue.data} />;
 }
@@ -263,6 +264,33 @@ function RuleOfShopForm({ entry, done, catalogue }: FormProps) {
         values={now.values}
         onChange={(values) => put({ values })}
       />
+    </Shell>
+  );
+}
+
+/** What it costs: for vehicles of a name, for a part number, or for every vehicle. */
+function PriceForm({ entry, done }: FormProps) {
+  const [now, setNow] = useState<Entry>(() => {
+    const blank = { name: EVERY_VEHICLE, kind: "", unit: "", values: {} };
+    return { ...(entry ?? blank), what: "price" };
+  });
+  const keep = useKeep("shelf", () => keepEntry(entry?.id ?? null, now), done);
+  return (
+    <Shell error={keep.error} busy={keep.isPending} keep={() => keep.mutate()}>
+      <Text
+        label="A vehicle’s name, a part number, or every vehicle"
+        value={now.name}
+        onChange={(name) => setNow({ ...now, name })}
+      />
+      {PRICES.map(([key, label]) => (
+        <Text
+          key={key}
+          label={label}
+          numeric={key !== "currency"}
+          value={now.values[key] ?? ""}
+          onChange={(text) => setNow({ ...now, values: { ...now.values, [key]: text } })}
+        />
+      ))}
     </Shell>
   );
 }

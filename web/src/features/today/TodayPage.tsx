@@ -7,6 +7,7 @@ import { catalogueQuery, jobsQuery } from "../../lib/store";
 import { Head, SavedState } from "../../ui/Head";
 import { Kbd, Trouble } from "../../ui/parts";
 import { ImportDialog } from "./ImportDialog";
+import { LookAgain } from "./LookAgain";
 import { MiniChart } from "./MiniChart";
 import { NewJobDialog } from "./NewJobDialog";
 
@@ -112,6 +113,7 @@ export default function TodayPage() {
             {find ? "No job fits these words." : "No job is open. Start one with New job."}
           </p>
         )}
+        <LookAgain />
         <Jobs list={list} rows={rows} />
         <More jobs={jobs} here={rows.length} total={total} />
         <Legend />

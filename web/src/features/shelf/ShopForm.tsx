@@ -1,0 +1,60 @@
+/** The shop as its papers name it, and the currency of its prices. */
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import api, { got, told } from "../../api/client";
+import { queries } from "../../lib/store";
+import { Text, Trouble } from "../../ui/parts";
+
+interface Shop {
+  name: string;
+  address: string;
+  currency: string;
+}
+
+const shopQuery = { queryKey: ["shop"], queryFn: () => got(api.GET("/api/shop")) };
+
+export function ShopForm() {
+  const shop = useQuery(shopQuery);
+  if (!shop.data) return <Trouble text={shop.isError ? told(shop.error) : null} />;
+  const { name, address, currency } = shop.data;
+  return <Form key={`${name} ${address} ${currency}`} shop={{ name, address, currency }} />;
+}
+
+function Form({ shop }: { shop: Shop }) {
+  const [now, setNow] = useState(shop);
+  const keep = useMutation({
+    mutationFn: () => got(api.PUT("/api/shop", { body: now })),
+    onSuccess: (made) => {
+      queries.setQueryData(shopQuery.queryKey, made);
+      void queries.invalidateQueries({ queryKey: ["job"] });
+    },
+  });
+  const changed = JSON.stringify(now) !== JSON.stringify(shop);
+  const put = (change: Partial<Shop>) => setNow({ ...now, ...change });
+  return (
+    <section aria-label="This shop" className="mb-6">
+      <h2 className="mb-1 text-lg font-bold">This shop</h2>
+      <form
+        className="grid gap-x-3 rounded-lg border border-hair bg-sheet p-3 sm:grid-cols-[1fr_1fr_8rem]"
+        onSubmit={(e) => {
+          e.preventDefault();
+          keep.mutate();
+        }}
+      >
+        <Text label="Name" value={now.name} onChange={(name) => put({ name })} />
+        <Text label="Address" value={now.address} onChange={(address) => put({ address })} />
+        <Text
+          label="Currency"
+          value={now.currency}
+          onChange={(currency) => put({ currency: currency.toUpperCase().slice(0, 3) })}
+        />
+        <div className="sm:col-span-3">
+          <Trouble text={keep.isError ? told(keep.error) : null} />
+          <button className="knob min-h-11" disabled={!changed || keep.isPending}>
+            {changed ? "Keep" : "Kept"}
+          </button>
+        </div>
+      </form>
+    </section>
+  );
+}
