@@ -113,6 +113,45 @@ def plan(
         finishing.plan(_read(file), console, as_json=as_json)
 
 
+@app.command()
+def report(
+    file: Annotated[str, typer.Argument(help="a job file; - is standard input")],
+    out: Annotated[Path | None, typer.Option("-o", "--out", help="where to")] = None,
+) -> None:
+    """The report of a job file as PDF: for the customer, then for the workshop."""
+    from plumb import finishing  # noqa: PLC0415
+
+    with _told(file):
+        _put(finishing.report(_read(file)), out or _beside(file, "report"))
+
+
+@app.command()
+def worksheet(
+    file: Annotated[str, typer.Argument(help="a job file; - is standard input")],
+    out: Annotated[Path | None, typer.Option("-o", "--out", help="where to")] = None,
+    base: Annotated[
+        str, typer.Option(help="address that a phone reaches this Plumb at")
+    ] = "http://127.0.0.1:8650",
+) -> None:
+    """An empty worksheet for what is left to measure, as PDF."""
+    from plumb import finishing  # noqa: PLC0415
+
+    with _told(file):
+        _put(finishing.worksheet(_read(file), base), out or _beside(file, "worksheet"))
+
+
+def _beside(name: str, what: str) -> Path:
+    """A name for what is made of a file, where the command stands."""
+    stem = "job" if name == "-" else Path(name).name.removesuffix(".json").removesuffix(".plumb")
+    return Path(f"{stem}-{what}.pdf")
+
+
+def _put(data: bytes, out: Path) -> None:
+    """Write a paper, and say where."""
+    out.write_bytes(data)
+    console.print(f"wrote {out}", markup=False)
+
+
 @contextmanager
 def _told(name: str) -> Iterator[None]:
     """Whatever does not fit is told with the file's name, and ends with 2."""

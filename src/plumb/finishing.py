@@ -1,16 +1,23 @@
 """From the verdict on, without a server: ways to put a job right, its report, its worksheet."""
 
+from typing import Final
+
 from rich.console import Console
 from rich.table import Table
 
+import plumb
 from plumb.core.mend.options import Option, Prices, options_for
 from plumb.core.mend.words import chance_words, way_words
 from plumb.jobfile.exact import dumps
 from plumb.jobfile.reading import parse
 from plumb.jobfile.results import option_json
 from plumb.jobfile.to_core import finished
+from plumb.report.document import Shop, report_of
+from plumb.report.paper import html_of, pdf_of
+from plumb.report.worksheet import worksheet_of
 
-_ASKED = {
+PROGRAM: Final = f"Plumb {plumb.__version__}"
+_ASKED: Final = {
     "labour_per_hour": "labour per hour",
     "reach_minutes": "minutes to reach them",
     "each_minutes": "minutes for each",
@@ -56,3 +63,20 @@ def _why(option: Option) -> str:
     """What speaks for a way, how often it helps, what could go wrong."""
     chance = chance_words(option.chance) if option.chance else ""
     return "; ".join(w for w in (option.because, chance, option.risk) if w)
+
+
+def report(text: bytes) -> bytes:
+    """The report of a job file as PDF, with the file attached."""
+    file = parse(text)
+    made = report_of(file, finished(file), Shop(), program=PROGRAM)
+    html = html_of("report.html.j2", r=made)
+    name = f"job-{file.job.number or 'without-number'}.plumb.json"
+    return pdf_of(html, title=f"Job {file.job.number}", attached={name: text})
+
+
+def worksheet(text: bytes, base: str) -> bytes:
+    """An empty worksheet for what is left to measure on a job file's job, as PDF."""
+    file = parse(text)
+    made = worksheet_of(file, finished(file), base=base)
+    html = html_of("worksheet.html.j2", w=made)
+    return pdf_of(html, title=f"Worksheet, job {file.job.number}")

@@ -5,10 +5,11 @@ from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import Query, Request, Response
+from fastapi.responses import HTMLResponse
 
 from plumb.api.deps import InTurn, Shop, Store
 from plumb.api.intake import CSV_BYTES, JOB_FILE_BYTES, body_of, routes_of, takes
-from plumb.service.uses import readings_csv, today
+from plumb.service.uses import papers, readings_csv, today
 from plumb.service.uses import transfer as service
 from plumb.service.views.job import ImportView
 from plumb.store.session import StoreBusy
@@ -18,7 +19,7 @@ router = routes_of("files")
 Preview = Annotated[bool, Query(description="only say what would happen")]
 
 
-def _download(text: str, name: str, media: str) -> Response:
+def _download(text: str | bytes, name: str, media: str) -> Response:
     return Response(
         text,
         media_type=media,
@@ -70,3 +71,48 @@ async def import_csv(
     async with turns.queue():
         text = await body_of(request)
         return await turns.run(readings_csv.import_csv, store, sheet_id, text, store_it=not preview)
+
+
+PDF = "application/pdf"
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+Day = Annotated[str, Query(max_length=10, examples=["2026-05-12"])]
+
+
+def _shown(data: bytes, name: str) -> Response:
+    """A paper that is opened beside the page, not only kept."""
+    how = {"Content-Disposition": f"inline; filename*=UTF-8''{quote(name)}"}
+    return Response(data, media_type=PDF, headers=how)
+
+
+@router.get("/jobs/{number}/report.pdf", response_class=Response)
+def report_pdf(number: str, store: Store, shop: Shop) -> Response:
+    """The report of a job, for the customer and for the workshop, its job file attached."""
+    return _shown(papers.report_pdf(store, number, shop.thresholds()), f"job-{number}-report.pdf")
+
+
+@router.get("/jobs/{number}/report.html", response_class=HTMLResponse)
+def report_html(number: str, store: Store, shop: Shop) -> HTMLResponse:
+    """The same report as a page."""
+    return HTMLResponse(papers.report_html(store, number, shop.thresholds()))
+
+
+@router.get("/jobs/{number}/worksheet.pdf", response_class=Response)
+def worksheet_pdf(number: str, request: Request, store: Store, shop: Shop) -> Response:
+    """An empty worksheet for what is left to measure."""
+    base = str(request.base_url)
+    data = papers.worksheet_pdf(store, number, base, shop.thresholds())
+    return _shown(data, f"job-{number}-worksheet.pdf")
+
+
+@router.get("/jobs/{number}/book.xlsx", response_class=Response)
+def job_book(number: str, store: Store, shop: Shop) -> Response:
+    """A job as a workbook: readings, findings, verdicts, repairs."""
+    data = papers.job_workbook(store, number, shop.thresholds())
+    return _download(data, f"job-{number}.xlsx", XLSX)
+
+
+@router.get("/jobs-book.xlsx", response_class=Response)
+def period_book(first: Day, last: Day, store: Store, shop: Shop) -> Response:
+    """The jobs that were opened in a period, as a workbook."""
+    data = papers.period_workbook(store, first, last, shop.thresholds())
+    return _download(data, f"jobs-{first}-{last}.xlsx", XLSX)

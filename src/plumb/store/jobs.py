@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Mapping, Sequence
+from datetime import datetime
 from typing import Any, cast
 
 from sqlalchemy import (
@@ -94,6 +95,15 @@ def find_jobs(
     rows = connection.execute(in_order.offset(skip).limit(most))
     found = [(record(JobRecord, r, JOB), record(VehicleRecord, r, VEHICLE)) for r in rows]
     return total or 0, found
+
+
+def jobs_opened(
+    connection: Connection, since: datetime, until: datetime, most: int
+) -> list[tuple[JobRecord, VehicleRecord]]:
+    """The jobs that were opened between two moments, oldest first, so many at most."""
+    query = _WITH_VEHICLE.where(JOB.c.opened_at >= since, JOB.c.opened_at <= until)
+    rows = connection.execute(query.order_by(JOB.c.opened_at, JOB.c.id).limit(most))
+    return [(record(JobRecord, r, JOB), record(VehicleRecord, r, VEHICLE)) for r in rows]
 
 
 def find_vehicles(connection: Connection, find: str, most: int) -> list[VehicleRecord]:

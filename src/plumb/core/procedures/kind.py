@@ -186,7 +186,7 @@ class Kind(Generic[S, R]):
 
     What it does: ``analyse``, ``facts``, and the words: ``headline``, ``notes``, ``state`` of a row,
     ``because``, ``under`` (the small line), ``working``; ``complains`` gives the words of the complaint,
-    ``codes_read`` fault codes, ``runs`` says that the engine ran while it was taken.  ``asks`` is what a begun sheet still asks
+    ``codes_read`` fault codes, ``later`` what the owner is told to watch, ``runs`` says that the engine ran while it was taken.  ``asks`` is what a begun sheet still asks
     for, given the facts of the whole job; ``speaks_as`` under which name its newest sheet speaks for
     the job.  Pressures in words are in the ``unit`` that is given.
     """
@@ -230,6 +230,7 @@ class Kind(Generic[S, R]):
     complains: Callable[[R], tuple[str, ...]] = lambda _result: ()
     runs: Callable[[R], bool] = lambda _result: False
     codes_read: Callable[[R], tuple[str, ...]] = lambda _result: ()
+    later: Callable[[R], tuple[str, ...]] = lambda _result: ()
     asks: Callable[["Kind[S, R]", R, AbstractSet[str]], NextStep | None] = _asks_nothing
     speaks_as: Callable[[R], str] = field(default=_itself)
 

@@ -189,6 +189,14 @@ function Close({ job }: { job: JobView }) {
           Close and sign
         </button>
       )}
+      <a
+        className="knob min-h-11"
+        href={`/api/jobs/${encodeURIComponent(job.number)}/report.pdf`}
+        target="_blank"
+        rel="noreferrer"
+      >
+        Report for the customer
+      </a>
       <Trouble text={note.isError ? told(note.error) : null} />
       <Suspense>{signing && <SignDialog job={job} close={() => setSigning(false)} />}</Suspense>
     </p>

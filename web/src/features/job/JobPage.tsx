@@ -1,6 +1,6 @@
 /** A job: the route on the left, the sheet in the middle, what the set says on the right. */
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useState, type ReactNode } from "react";
+import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Refused, told, type JobView, type KnotView, type SheetView } from "../../api/client";
 import { useBeside, useThreeColumns } from "../../lib/media";
@@ -11,7 +11,7 @@ import { againWords, Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { RowsSheet } from "../sheet/SheetView";
 import { Closing } from "./Closing";
-import { RouteLine } from "./Route";
+import { RouteLine, useBegin } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
 // What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
@@ -55,10 +55,23 @@ function knotAt(job: JobView, key: string | undefined): KnotView | undefined {
     (last, k) => (!last || k.sheet_id > last.sheet_id ? k : last),
     undefined,
   );
-  return begun.find((k) => k.key === key) ?? newest;
+  const ofKind = begun.filter((k) => k.kind === key).at(-1);
+  return begun.find((k) => k.key === key) ?? ofKind ?? newest;
+}
+
+/** An address may name a kind of sheet, as a worksheet's code does: one that is not there is begun. */
+function useKindInAddress(job: JobView, key: string | undefined): void {
+  const begin = useBegin(job);
+  const knot = job.route.find((k) => k.kind === key);
+  const wanted = knot && !job.route.some((k) => k.kind === key && k.sheet_id) && !job.closed;
+  const { mutate, isIdle } = begin;
+  useEffect(() => {
+    if (wanted && isIdle) mutate({ kind: knot.kind });
+  }, [wanted, isIdle, mutate, knot]);
 }
 
 function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) {
+  useKindInAddress(job, sheetKey);
   const repair = sheetKey === "repair";
   const verdict = sheetKey === "verdict";
   const whole = verdict || repair;
@@ -201,6 +214,27 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
   );
 }
 
+/** What can be taken along: on paper, as a workbook, as the job file. */
+function Papers({ number }: { number: string }) {
+  const at = `/api/jobs/${encodeURIComponent(number)}`;
+  return (
+    <>
+      <a className="knob" href={`${at}/report.pdf`} target="_blank" rel="noreferrer">
+        Report
+      </a>
+      <a className="knob" href={`${at}/worksheet.pdf`} target="_blank" rel="noreferrer">
+        Worksheet
+      </a>
+      <a className="knob" href={`${at}/book.xlsx`} download>
+        Workbook
+      </a>
+      <a className="knob" href={`${at}/file`} download>
+        Save the job file
+      </a>
+    </>
+  );
+}
+
 /** What can be done with the job as a whole. */
 function JobTools({ job }: { job: JobView }) {
   const [open, setOpen] = useState<"job" | "engine" | null>(null);
@@ -215,9 +249,7 @@ function JobTools({ job }: { job: JobView }) {
       <button className="knob" onClick={() => setOpen("engine")}>
         Vehicle and engine
       </button>
-      <a className="knob" href={`/api/jobs/${encodeURIComponent(job.number)}/file`} download>
-        Save the job file
-      </a>
+      <Papers number={job.number} />
       <Closing job={job} />
       <Suspense>
         {open === "engine" && (

@@ -9,7 +9,7 @@ import { Dialog, Trouble } from "../../ui/parts";
 import { EVERY_VEHICLE, PRICES } from "../finish/prices";
 import { EntryForm, GaugeForm } from "./forms";
 import { Learning } from "./Learning";
-import { ShopForm } from "./ShopForm";
+import { PeriodBook, ShopForm } from "./ShopForm";
 
 type Open =
   { what: "gauge"; gauge: GaugeView | null } | { what: Editable; entry: ShelfView | null };
@@ -67,6 +67,7 @@ export default function ShelfPage() {
         <Lists all={shelf.data ?? []} edit={setOpen} drop={drop.mutate} />
         <Learning />
         <ShopForm />
+        <PeriodBook />
       </main>
       <Editor open={open} onClose={() => setOpen(null)} />
     </>

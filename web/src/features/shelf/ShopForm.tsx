@@ -58,3 +58,41 @@ function Form({ shop }: { shop: Shop }) {
     </section>
   );
 }
+
+/** The jobs of a period as a workbook. */
+export function PeriodBook() {
+  const today = new Date().toISOString().slice(0, 10);
+  const [first, setFirst] = useState(`${today.slice(0, 8)}01`);
+  const [last, setLast] = useState(today);
+  return (
+    <section aria-label="Jobs of a period" className="mb-6">
+      <h2 className="mb-1 text-lg font-bold">Jobs of a period</h2>
+      <div className="flex flex-wrap items-end gap-3 rounded-lg border border-hair bg-sheet p-3">
+        <Day label="From" value={first} set={setFirst} />
+        <Day label="To" value={last} set={setLast} />
+        <a
+          className="knob min-h-11"
+          href={`/api/jobs-book.xlsx?first=${first}&last=${last}`}
+          download
+        >
+          Workbook
+        </a>
+      </div>
+    </section>
+  );
+}
+
+interface DayProps {
+  label: string;
+  value: string;
+  set: (day: string) => void;
+}
+
+function Day({ label, value, set }: DayProps) {
+  return (
+    <label>
+      <span className="label">{label}</span>
+      <input className="field" type="date" value={value} onChange={(e) => set(e.target.value)} />
+    </label>
+  );
+}

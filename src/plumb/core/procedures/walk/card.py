@@ -7,7 +7,7 @@ from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.walk.analysis import KIND, analyse_walk
 from plumb.core.procedures.walk.facts import MAKES, facts
 from plumb.core.procedures.walk.shows import SHOWS
-from plumb.core.procedures.walk.words import because, headline, state
+from plumb.core.procedures.walk.words import because, headline, later, state
 from plumb.core.procedures.walk.working import working
 
 WALK: Final = Kind(
@@ -47,6 +47,7 @@ WALK: Final = Kind(
     state=state,
     because=because,
     working=working,
+    later=later,
     complains=lambda result: result.sheet.complaint,
     codes_read=lambda result: result.sheet.codes,
 )

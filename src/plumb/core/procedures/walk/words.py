@@ -35,3 +35,15 @@ def state(_finding: Finding, _result: WalkResult) -> str:
 def because(_finding: Finding, _result: WalkResult, _unit: str) -> str:
     """There are no rows."""
     return ""
+
+
+def later(result: WalkResult) -> tuple[str, ...]:
+    """What the owner is told to watch: what was seen that holds for now."""
+    if result.sheet.hose != "damp":
+        return ()
+    return (
+        (
+            "The hose at the pressure regulator was slightly damp. It holds for now; have it looked at "
+            "with the next service, or at once if you smell fuel."
+        ),
+    )

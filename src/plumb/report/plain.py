@@ -1,0 +1,74 @@
+"""What was found, in words for whoever owns the vehicle.
+
+>>> sentence_for("leaks_at_tip", ["5"], None)
+'Injector 5 dripped into its cylinder while the engine stood.'
+"""
+
+from collections.abc import Sequence
+from typing import Final
+
+from plumb.core.causes.table import FAULTS
+from plumb.core.measure.text import listed, percent
+from plumb.core.mend.repairs import Repair
+
+_ONE: Final = {
+    "gives_less": "was clogged or sticking and gave{share} less fuel than the others",
+    "gives_more": "gave{share} more fuel than the others",
+    "leaks_at_tip": "dripped into its cylinder while the engine stood",
+    "stuck_open": "did not close any more",
+    "no_response": "did not open any more",
+    "opens_weakly": "opened too weakly",
+    "intermittent": "worked only now and then",
+    "coil_open": "had a broken winding and could not open any more",
+    "coil_shorted": "had a short in its winding",
+    "coil_out_of_window": "had a winding outside of what its maker allows",
+    "no_command": "was not switched by the engine’s wiring",
+    "bad_spray": "sprayed badly",
+    "returns_too_much": "let too much fuel run back",
+    "opens_early": "opened at too low a pressure",
+    "opens_late": "opened at too high a pressure",
+    "seat_leaks": "did not close tightly",
+    "not_the_injector": "was not at fault itself: what it shares with others was",
+    "not_settled": "could not be told for certain",
+}
+_SEVERAL: Final = (("was ", "were "), ("its ", "their "), ("itself", "themselves"))
+
+
+def sentence_for(condition: str, labels: Sequence[str], share: float | None) -> str:
+    """One sentence on the injectors that were found so; ``share`` is how much off, as a fraction."""
+    about = f" about {percent(share)} %" if share is not None else ""
+    words = _ONE[condition].format(share=about)
+    if len(labels) == 1:
+        return f"Injector {labels[0]} {words}."
+    for one, many in _SEVERAL:
+        words = words.replace(one, many)
+    return f"Injectors {listed(labels)} {words}."
+
+
+_WAS: Final = {
+    "cleaned": "was cleaned",
+    "replaced": "was replaced",
+    "reshimmed": "was set anew",
+    "rebuilt": "was rebuilt",
+    "wired": "had its wiring put right",
+    "nothing": "was left as it is",
+}
+
+
+def done_to(repairs: Sequence[Repair]) -> str:
+    """What was done, in a sentence; empty where nothing was.
+
+    >>> done_to((Repair(injector="5", done="replaced"), Repair(injector="4", done="cleaned")))
+    'Injector 5 was replaced, injector 4 was cleaned.'
+    """
+    told = ", ".join(_one_done(r) for r in repairs)
+    return f"{told[0].upper()}{told[1:]}." if told else ""
+
+
+def _one_done(repair: Repair) -> str:
+    if repair.done == "swapped":
+        return f"injectors {repair.injector} and {repair.swapped_with} changed places"
+    if not repair.injector:
+        return f"on the engine {FAULTS[repair.cause].words} was put right"
+    part = f" ({repair.part.words})" if repair.part and repair.part.words else ""
+    return f"injector {repair.injector} {_WAS[repair.done]}{part}"

@@ -1,0 +1,159 @@
+"""What a person takes along on paper: the report, the worksheet, workbooks."""
+
+from base64 import b64encode
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time
+
+from sqlalchemy import Connection, Engine
+
+import plumb
+from plumb.core.measure.decision import Thresholds
+from plumb.core.measure.problems import PlumbError, Problem
+from plumb.core.mend.finish import Finished
+from plumb.core.mend.words import repair_words
+from plumb.jobfile.exact import dumps
+from plumb.jobfile.file import JobFile
+from plumb.jobfile.reading import check
+from plumb.jobfile.results import result_json
+from plumb.report.document import Report, Shop, report_of
+from plumb.report.paper import html_of, pdf_of
+from plumb.report.workbook import job_book, period_book
+from plumb.report.worksheet import worksheet_of
+from plumb.service.screens.finishing import says
+from plumb.service.stored.analysis import weighed
+from plumb.service.stored.commonness import common_here
+from plumb.service.stored.finishing import repair_of
+from plumb.service.stored.known import known_job
+from plumb.service.stored.others import all_with_others
+from plumb.service.uses.transfer import job_json
+from plumb.store import finishing as store
+from plumb.store import jobs as job_store
+from plumb.store import sheets as sheet_store
+from plumb.store.records import JobRecord, VehicleRecord
+from plumb.store.session import retried, transaction
+
+PROGRAM = f"Plumb {plumb.__version__}"
+MOST_IN_A_PERIOD = 5000
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _OnPaper:
+    """A job with all that its papers say."""
+
+    text: str
+    file: JobFile
+    done: Finished
+    shop: Shop
+    limits: dict[str, list[str]]
+
+
+def _analysed(
+    connection: Connection, job: JobRecord, vehicle: VehicleRecord, thresholds: Thresholds
+) -> Finished:
+    injectors = sheet_store.injectors_of(connection, vehicle.id)
+    sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
+    common = common_here(connection, vehicle.fuel_system)
+    kept = store.kept_of(connection, job.id)
+    return weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common, kept)
+
+
+@retried
+def _on_paper(engine: Engine, number: str, thresholds: Thresholds) -> _OnPaper:
+    with transaction(engine) as connection:
+        job, vehicle = known_job(connection, number)
+        data = job_json(connection, job, vehicle)
+        done = _analysed(connection, job, vehicle, thresholds)
+        shop = store.shop(connection)
+        windows = job_store.shelf(connection, "window")
+    limits: dict[str, list[str]] = {}
+    for entry in windows:
+        told = ", ".join(f"{_short(k)} {v}" for k, v in entry.body.items())
+        limits.setdefault(entry.kind, []).append(f"{entry.name}: {told} {entry.unit}".strip())
+    logo = f"data:image/png;base64,{b64encode(shop.logo).decode()}" if shop.logo else ""
+    return _OnPaper(
+        text=dumps(data, indent=1) + "\n",
+        file=check(data),
+        done=done,
+        shop=Shop(name=shop.name, address=tuple(shop.address.splitlines()), logo=logo),
+        limits=limits,
+    )
+
+
+def _short(key: str) -> str:
+    """A limit's key without the window it belongs to: ``low``, ``key on low``."""
+    return key.replace("windows.", "").replace("window.", "").replace(".", " ").replace("_", " ")
+
+
+def _report(paper: _OnPaper) -> Report:
+    return report_of(paper.file, paper.done, paper.shop, program=PROGRAM)
+
+
+def report_pdf(engine: Engine, number: str, thresholds: Thresholds) -> bytes:
+    """The report of a job as PDF, with its job file attached."""
+    paper = _on_paper(engine, number, thresholds)
+    html = html_of("report.html.j2", r=_report(paper))
+    name = f"job-{number}.plumb.json"
+    return pdf_of(html, title=f"Job {number}", attached={name: paper.text.encode()})
+
+
+def report_html(engine: Engine, number: str, thresholds: Thresholds) -> str:
+    """The same report as a page."""
+    paper = _on_paper(engine, number, thresholds)
+    return html_of("report.html.j2", printed=False, r=_report(paper))
+
+
+def worksheet_pdf(engine: Engine, number: str, base: str, thresholds: Thresholds) -> bytes:
+    """An empty worksheet for what is left to measure; ``base`` is the address of this Plumb."""
+    paper = _on_paper(engine, number, thresholds)
+    made = worksheet_of(
+        paper.file, paper.done, base=base, shop=paper.shop.name, limits=paper.limits
+    )
+    return pdf_of(html_of("worksheet.html.j2", w=made), title=f"Worksheet, job {number}")
+
+
+def job_workbook(engine: Engine, number: str, thresholds: Thresholds) -> bytes:
+    """A job as a workbook."""
+    paper = _on_paper(engine, number, thresholds)
+    return job_book(paper.file, result_json(paper.file, paper.done))
+
+
+@retried
+def period_workbook(engine: Engine, first: str, last: str, thresholds: Thresholds) -> bytes:
+    """The jobs that were opened in a period, its days included, as a workbook."""
+    since, until = _day(first, "from"), _day(last, "to")
+    with transaction(engine) as connection:
+        found = job_store.jobs_opened(
+            connection, datetime.combine(since, time.min), datetime.combine(until, time.max),
+            MOST_IN_A_PERIOD,
+        )  # fmt: skip
+        return period_book(_lines(connection, found, thresholds))
+
+
+def _lines(
+    connection: Connection,
+    found: Sequence[tuple[JobRecord, VehicleRecord]],
+    thresholds: Thresholds,
+) -> Iterator[tuple[str, ...]]:
+    for job, vehicle in found:
+        kept = store.kept_of(connection, job.id)
+        injectors = sheet_store.injectors_of(connection, vehicle.id, retired=True)
+        labels = {i.id: i.label for i in injectors}
+        parts = {p.repair_id: p for p in kept.parts}
+        done = _analysed(connection, job, vehicle, thresholds)
+        closed = f"{job.closed_at:%Y-%m-%d}" if job.closed_at else ""
+        yield (
+            job.number, f"{job.opened_at:%Y-%m-%d}", closed, vehicle.name, vehicle.registration,
+            job.complaint, says(done),
+            "; ".join(repair_words(repair_of(r, labels, parts)) for r in kept.repairs),
+            kept.signatures[-1].by_whom if kept.signatures else "",
+        )  # fmt: skip
+
+
+def _day(text: str, path: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise PlumbError(
+            Problem(path=path, rule="a day like 2026-05-12", value=text, code="no_day")
+        ) from None
