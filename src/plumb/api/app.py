@@ -23,6 +23,7 @@ from plumb.api import (
     routes_sheets,
     routes_shelf,
     routes_traces,
+    routes_years,
 )  # fmt: skip
 from plumb.api.door import Door
 from plumb.api.intake import Turns
@@ -65,6 +66,7 @@ def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI
         routes_shelf,
         routes_files,
         routes_traces,
+        routes_years,
     ):
         api.include_router(part.router)
     api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)

@@ -1,10 +1,10 @@
-"""The tables from the verdict on: what was chosen, done, asked afterwards, signed; the parts."""
+"""The tables from the verdict on: what was chosen, done, asked afterwards, signed; parts; old figures."""
 
 from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import CheckConstraint, ForeignKeyConstraint, Index, String, UniqueConstraint
-from sqlalchemy.dialects.mysql import DATE, LONGBLOB, LONGTEXT, TINYINT
+from sqlalchemy.dialects.mysql import DATE, DOUBLE, LONGBLOB, LONGTEXT, TINYINT
 from sqlalchemy.orm import Mapped, mapped_column
 
 from plumb.core.mend.finish import ANSWERS
@@ -180,3 +180,27 @@ class ShopRow(Base):
     address: Mapped[str] = mapped_column(String(500), default="")
     currency: Mapped[str] = mapped_column(String(3), default="")
     logo: Mapped[bytes | None] = mapped_column(LONGBLOB)
+
+
+class OldFigureRow(Base):
+    """A figure from paper: what a place or a part gave on a day before Plumb measured it here."""
+
+    __tablename__ = "old_figure"
+    __table_args__ = (
+        ForeignKeyConstraint(
+            ["vehicle_id", "injector_id"],
+            ["injector.vehicle_id", "injector.id"],
+            ondelete="CASCADE",
+        ),
+        UniqueConstraint("vehicle_id", "injector_id", "kind", "taken_on"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    vehicle_id: Mapped[int]
+    injector_id: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(30))
+    taken_on: Mapped[date] = mapped_column(DATE())
+    distance_typed: Mapped[str | None] = mapped_column(Digits)
+    value_typed: Mapped[str] = mapped_column(Digits)
+    value: Mapped[float] = mapped_column(DOUBLE(asdecimal=False))
+    unit: Mapped[str] = mapped_column(String(12))
+    source: Mapped[str] = mapped_column(String(120), default="")

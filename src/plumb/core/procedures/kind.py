@@ -172,7 +172,7 @@ class Kind(Generic[S, R]):
     ``optional``: not offered before it is asked for; ``compares``: it measures what injectors did
     against each other, so that one of these must have been done; ``must``: where a route has it,
     no other will do; ``electrical``: it looks at coil and wiring, which cleaning leaves as they
-    are.  ``behind`` are (suspicion, reason): cleared before this is begun.
+    are; ``tracks`` is what is followed over the years: a share of the reference, or the value itself.  ``behind`` are (suspicion, reason): cleared before this is begun.
 
     ``says`` are all the words that a row of it can carry, ``unsaid`` those of them that it cannot in a
     fuel system, ``absent`` the facts that it cannot make in
@@ -208,6 +208,7 @@ class Kind(Generic[S, R]):
     compares: bool = False
     must: bool = False
     electrical: bool = False
+    tracks: str = ""
     behind: tuple[tuple[str, str], ...] = ()
     unit: str = ""
     entry: Entry

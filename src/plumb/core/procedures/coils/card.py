@@ -22,6 +22,7 @@ COIL_RESISTANCE: Final = Kind(
     | {"common_rail": Place(order=80, first=_COLD, when="complains_cold")},
     effort=Effort(once=1.0, each=0.7, cold=True, whole_set=True),
     electrical=True,
+    tracks="value",
     unit="ohm",
     entry=Entry(shape="value", figures=("coil",), marks=frozenset({"over", "not_read"})),
     says=SAYS,

@@ -27,6 +27,7 @@ CORRECTION: Final = Kind(
     places={"common_rail": Place(order=30)},
     effort=Effort(once=3.0, each=0.3, whole_set=True),
     engine="idle",
+    tracks="value",
     compares=True,
     unit="mm3",
     entry=Entry(shape="value", figures=("correction",), marks=frozenset({"not_read"}), signed=True),

@@ -18,6 +18,7 @@ CRANKING: Final = Kind(
     places={"common_rail": Place(order=50), "mechanical_diesel": Place(order=20)},
     effort=Effort(once=8.0, each=0.2, whole_set=True),
     engine="cranking",
+    tracks="share",
     unit="percent",
     entry=Entry(shape="value", figures=("hump",), once=True),
     clears=("compression",),

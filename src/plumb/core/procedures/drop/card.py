@@ -34,6 +34,7 @@ DROP: Final = Kind(
     straight="drop sheet",
     places=petrol(70),
     effort=Effort(once=3.0, each=1.5, whole_set=True),
+    tracks="share",
     compares=True,
     unit="psi",
     entry=Entry(

@@ -27,6 +27,7 @@ FLOW_BENCH: Final = Kind(
     measure="The same time and pressure for each; look at the spray as well.",
     places=petrol(100),
     effort=Effort(once=30.0, each=3.0, whole_set=True),
+    tracks="share",
     optional=True,
     compares=True,
     unit="ml",

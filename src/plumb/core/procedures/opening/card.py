@@ -23,6 +23,7 @@ OPENING: Final = Kind(
     "air, away from heat. Tighten the body to its torque: too much moves the pressure." + LAST,
     places={"mechanical_diesel": Place(order=40)},
     effort=Effort(once=30.0, each=8.0, whole_set=True),
+    tracks="value",
     compares=True,
     must=True,
     behind=(("compression", "compression_first"),),

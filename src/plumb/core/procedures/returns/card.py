@@ -47,6 +47,7 @@ RETURNS: Final = Kind(
     effort=Effort(once=15.0, each=1.5, whole_set=True),
     engine="idle",
     cranks=True,
+    tracks="value",
     compares=True,
     unit="ml",
     entry=Entry(shape="value", figures=("volume",), marks=frozenset({"none", "over", "not_read"})),

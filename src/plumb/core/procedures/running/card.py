@@ -30,6 +30,7 @@ RUNNING: Final = Kind(
     places={"direct": Place(order=80)},
     effort=Effort(once=2.0, each=0.5, whole_set=True),
     engine="idle",
+    tracks="share",
     compares=True,
     unit="psi",
     entry=Entry(
