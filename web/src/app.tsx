@@ -11,6 +11,7 @@ import { Opening, Trouble } from "./ui/parts";
 const TodayPage = lazy(() => import("./features/today/TodayPage"));
 const ShelfPage = lazy(() => import("./features/shelf/ShelfPage"));
 const JobPage = lazy(() => import("./features/job/JobPage"));
+const YearsPage = lazy(() => import("./features/years/YearsPage"));
 const ScreenKeys = lazy(() => import("./features/keys/ScreenKeys"));
 
 export function App() {
@@ -23,6 +24,7 @@ export function App() {
             <Route path="/" element={<TodayPage />} />
             <Route path="/jobs/:number" element={<JobPage />} />
             <Route path="/jobs/:number/:sheet" element={<JobPage />} />
+            <Route path="/vehicles/:id" element={<YearsPage />} />
             <Route path="/shelf" element={<ShelfPage />} />
             <Route path="*" element={<Lost />} />
           </Routes>

@@ -922,6 +922,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/vehicles/{vehicle_id}/years": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Years
+         * @description A vehicle with its visits, its parts in their places, and every quantity over the years.
+         */
+        get: operations["show_years_api_vehicles__vehicle_id__years_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vehicles/{vehicle_id}/parts/{label}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Part
+         * @description Say what is known of the part that sits in a place now.
+         */
+        put: operations["put_part_api_vehicles__vehicle_id__parts__label__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vehicles/{vehicle_id}/old-figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In Old
+         * @description Bring in figures from paper, with their own dates: all of them or none.
+         */
+        post: operations["bring_in_old_api_vehicles__vehicle_id__old_figures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/last-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Last Time
+         * @description Where each row of a sheet hung on the vehicle's visit before this one.
+         */
+        get: operations["last_time_api_sheets__sheet_id__last_time_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/learnt-window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Learnt For
+         * @description A window from the shop's own sound parts of the same vehicle or number; null: from too few.
+         */
+        get: operations["learnt_for_api_sheets__sheet_id__learnt_window_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1534,7 +1634,7 @@ export interface components {
          */
         HoldView: {
             /** Points */
-            points: components["schemas"]["PointView"][];
+            points: components["schemas"]["plumb__service__views__hold__PointView"][];
             /** Limits */
             limits: components["schemas"]["ForetoldView"][];
             /** State */
@@ -1737,6 +1837,16 @@ export interface components {
             fields: components["schemas"]["FieldView"][];
         };
         /**
+         * KnotOnLineView
+         * @description A repair on the line of a place: when, and what was done.
+         */
+        KnotOnLineView: {
+            /** At */
+            at: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * KnotView
          * @description A knot of the route: a sheet that is there, or one that could be begun (``sheet_id`` 0).
          *
@@ -1775,6 +1885,22 @@ export interface components {
             trace: number;
         };
         /**
+         * LastView
+         * @description Where a row of a sheet hung the last time, on the sheet's own scale, and when that was.
+         */
+        LastView: {
+            /** Row */
+            row: string;
+            /** At */
+            at: number;
+            /** U At */
+            u_at: number | null;
+            /** When */
+            when: string;
+            /** Job */
+            job: string;
+        };
+        /**
          * LayoutIn
          * @description Keep a vehicle's cylinders, banks and feeds as a layout.
          */
@@ -1803,6 +1929,26 @@ export interface components {
             jobs: number;
             /** Faults */
             faults: components["schemas"]["CommonView"][];
+        };
+        /**
+         * LearntWindowView
+         * @description A window learnt from the shop's own sound parts; ``put`` are the typed texts that take it.
+         */
+        LearntWindowView: {
+            /** Words */
+            words: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Count */
+            count: number;
+            /** Unit */
+            unit: string;
+            /** Put */
+            put: {
+                [key: string]: string;
+            };
         };
         /**
          * LineView
@@ -2149,22 +2295,6 @@ export interface components {
             because: string;
         };
         /**
-         * PointView
-         * @description One reading of a hold.
-         */
-        PointView: {
-            /** Id */
-            id: string;
-            /** T S */
-            t_s: number;
-            /** Value */
-            value: number;
-            /** Shown */
-            shown: string;
-            /** Note */
-            note: string;
-        };
-        /**
          * ProblemBody
          * @description RFC 9457 problem details, with the list of everything that does not fit.
          */
@@ -2224,6 +2354,24 @@ export interface components {
              * @example false
              */
             confirmable: boolean;
+        };
+        /**
+         * QuantityView
+         * @description One quantity that a kind of sheet measures: by place, and by part.
+         */
+        QuantityView: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Share */
+            share: boolean;
+            /** Places */
+            places: components["schemas"]["SeriesView"][];
+            /** Parts */
+            parts: components["schemas"]["SeriesView"][];
         };
         /**
          * ReachOrderIn
@@ -2672,6 +2820,45 @@ export interface components {
             set_name: string;
         };
         /**
+         * SeatView
+         * @description A place with the part that sits there, and since when (empty: from the beginning).
+         */
+        SeatView: {
+            /** Place */
+            place: string;
+            /** Since */
+            since: string;
+            part: components["schemas"]["plumb__service__views__finishing__PartView"];
+        };
+        /**
+         * SeriesView
+         * @description A place, or a part, over the years.
+         *
+         *     ``low`` and ``high`` are its window now; ``change`` that of the last two figures with its uncertainty.
+         */
+        SeriesView: {
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Points */
+            points: components["schemas"]["plumb__service__views__years__PointView"][];
+            /** Repairs */
+            repairs: components["schemas"]["KnotOnLineView"][];
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Change */
+            change: number | null;
+            /** Change U */
+            change_u: number | null;
+            /** Sliding */
+            sliding: boolean;
+            by_date: components["schemas"]["SlopeView"] | null;
+            by_distance: components["schemas"]["SlopeView"] | null;
+        };
+        /**
          * SheetChangeIn
          * @description New conditions; ``version`` is the one the person saw.
          *
@@ -2881,6 +3068,20 @@ export interface components {
             says: string;
             /** Differs */
             differs: string;
+        };
+        /**
+         * SlopeView
+         * @description How it moves against date or distance: the slope for a year or a thousand, its range, in words.
+         */
+        SlopeView: {
+            /** Slope */
+            slope: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Leaves */
+            leaves: string;
         };
         /**
          * SpanView
@@ -3176,6 +3377,24 @@ export interface components {
             care: string;
         };
         /**
+         * VisitView
+         * @description A job of a vehicle: its number, day, distance in the vehicle's unit, complaint, what was done.
+         */
+        VisitView: {
+            /** Number */
+            number: string;
+            /** Opened */
+            opened: string;
+            /** Distance */
+            distance: string;
+            /** Complaint */
+            complaint: string;
+            /** Closed */
+            closed: boolean;
+            /** Done */
+            done: string[];
+        };
+        /**
          * WayView
          * @description One way to put it right.
          *
@@ -3225,6 +3444,19 @@ export interface components {
             };
         };
         /**
+         * YearsView
+         * @description A vehicle with its visits, its parts in their places, and every quantity over the years.
+         */
+        YearsView: {
+            vehicle: components["schemas"]["VehicleView"];
+            /** Visits */
+            visits: components["schemas"]["VisitView"][];
+            /** Seats */
+            seats: components["schemas"]["SeatView"][];
+            /** Quantities */
+            quantities: components["schemas"]["QuantityView"][];
+        };
+        /**
          * PartView
          * @description A part; what is not known is empty.
          */
@@ -3241,6 +3473,22 @@ export interface components {
             note: string;
         };
         /**
+         * PointView
+         * @description One reading of a hold.
+         */
+        plumb__service__views__hold__PointView: {
+            /** Id */
+            id: string;
+            /** T S */
+            t_s: number;
+            /** Value */
+            value: number;
+            /** Shown */
+            shown: string;
+            /** Note */
+            note: string;
+        };
+        /**
          * PartView
          * @description A stretch of a log, drawn finely: lowest and highest of equal runs.
          */
@@ -3253,6 +3501,26 @@ export interface components {
             low: number[];
             /** High */
             high: number[];
+        };
+        /**
+         * PointView
+         * @description One figure: when, at which distance (None: not noted), its value and standard uncertainty.
+         *
+         *     ``job`` is empty for a figure from paper, whose ``source`` is told instead.
+         */
+        plumb__service__views__years__PointView: {
+            /** At */
+            at: string;
+            /** Distance */
+            distance: number | null;
+            /** Value */
+            value: number;
+            /** U */
+            u: number;
+            /** Job */
+            job: string;
+            /** Source */
+            source: string;
         };
     };
     responses: never;
@@ -9187,6 +9455,536 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_years_api_vehicles__vehicle_id__years_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                vehicle_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YearsView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    put_part_api_vehicles__vehicle_id__parts__label__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                vehicle_id: number;
+                label: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YearsView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    bring_in_old_api_vehicles__vehicle_id__old_figures_post: {
+        parameters: {
+            query?: {
+                /** @description only say what would happen */
+                preview?: boolean;
+            };
+            header?: never;
+            path: {
+                vehicle_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    last_time_api_sheets__sheet_id__last_time_get: {
+        parameters: {
+            query?: {
+                /** @description unit to show pressures in */
+                unit?: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2") | null;
+            };
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastView"][];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    learnt_for_api_sheets__sheet_id__learnt_window_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearntWindowView"] | null;
+                };
             };
             /** @description Cannot be read */
             400: {

@@ -124,23 +124,41 @@ interface RowProps {
   scale: Scale;
   hanging: Hanging | null;
   path?: Path | null;
+  /** Where it hung on the vehicle's last visit, and when that was. */
+  last?: { at: number; when: string } | undefined;
   /** A small chart: an arrow says "off the sheet", without the words. */
   small?: boolean;
 }
 
 /** One injector's row of the chart. */
-export function PlumbRow({ scale, hanging, path = null, small = false }: RowProps) {
+export function PlumbRow({ scale, hanging, path = null, last, small = false }: RowProps) {
   return (
     <svg
       width="100%"
       height="100%"
       className="absolute inset-0 block overflow-hidden"
       role="img"
-      aria-label={spoken(hanging, scale.ground)}
+      aria-label={`${spoken(hanging, scale.ground)}${last ? `; last time ${figureAt(last.at, scale)}` : ""}`}
     >
       <Corridor scale={scale} />
+      {last && <LastTime scale={scale} last={last} />}
       {path && hanging && <Moved scale={scale} hanging={hanging} path={path} />}
       {hanging && <Hung scale={scale} hanging={hanging} small={small} />}
+    </svg>
+  );
+}
+
+const figureAt = (at: number, { ground }: Scale) =>
+  ground.relative ? signed(at) : at.toFixed(ground.decimals + 1);
+
+/** Faint, behind everything else: where it hung last time. */
+function LastTime({ scale, last }: { scale: Scale; last: { at: number; when: string } }) {
+  const [least = 0, most = 0] = scale.x.domain();
+  if (last.at < least || last.at > most) return null;
+  return (
+    <svg x={`${scale.x(last.at)}%`} y="52%" overflow="visible" opacity={0.45}>
+      <title>{`Last time, ${new Date(last.when).toLocaleDateString("en-GB")}: ${figureAt(last.at, scale)}`}</title>
+      <path d={BOB} fill="none" stroke="var(--soft)" strokeWidth={1.2} strokeDasharray="2 2" />
     </svg>
   );
 }

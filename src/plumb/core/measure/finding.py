@@ -45,6 +45,8 @@ class Finding:
     gives more.  ``place`` is the state of the engine that a finding of the supply speaks of.
     ``passes`` counts the readings, ``answered_late`` says that an earlier burst was marked "no
     response", ``bound`` that the rail ran empty and the value is only a lower bound.
+    ``u_value`` is the standard uncertainty of the value itself where what is common to a sheet (its gauge,
+    its temperature) makes that more than ``u`` says: it counts when sheets of different days are compared.
     ``carried`` says where its readings were carried over from, empty where they are the sheet's own.
     """
 
@@ -65,6 +67,7 @@ class Finding:
     answered_late: bool = False
     place: str = ""
     carried: str = ""
+    u_value: float | None = None
 
     @property
     def read(self) -> bool:

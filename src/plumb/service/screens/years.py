@@ -20,6 +20,8 @@ _YEAR_S: Final = 365.25 * 86_400.0
 _THOUSAND: Final = 1000.0
 _MONTHS: Final = 12.0
 _PERCENT: Final = 100.0
+_FAR_OFF: Final = 240.0
+"""Beyond so many months, or thousands of km, nobody foretells anything; our own choice."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -80,8 +82,9 @@ def _value(finding: Finding, unit: str) -> _Figures:
     reference = finding.reference or 0.0
     per = abs(reference) if finding.scale.relative else 1.0
     half = None if finding.tolerance is None else finding.tolerance * per
+    u = (finding.u or 0.0) * per if finding.u_value is None else finding.u_value
     return (
-        (finding.value or 0.0) / factor, (finding.u or 0.0) * per / factor,
+        (finding.value or 0.0) / factor, u / factor,
         None if half is None else (reference - half) / factor,
         None if half is None else (reference + half) / factor,
     )  # fmt: skip
@@ -97,7 +100,7 @@ def quantities(
 ) -> list[QuantityView]:
     """Every quantity that was measured more than never, in the order of the work."""
     made = []
-    for kind in BY_CODE.values():
+    for kind in sorted(BY_CODE.values(), key=lambda k: not k.compares):
         mine = [s for s in sheets if s.result.kind == kind.code]
         told = [t for s in mine for f in s.result.findings if (t := told_of(kind, s, f))]
         told += from_paper.get(kind.code, ())
@@ -199,6 +202,8 @@ def _leaves(made: Drift, scale: float, unit: str) -> str:
     if made.leaves_in is None or not made.sliding:
         return ""
     expected, soonest, latest = made.leaves_in
+    if expected * scale > _FAR_OFF * (1.0 if unit == "months" else _THOUSAND):
+        return ""
     most = "or never" if latest is None else f"to {_round(latest * scale)}"
     return (
         f"at this slope it leaves its band in about {_round(expected * scale)} {unit} "

@@ -41,7 +41,7 @@ export function Ways({ job }: { job: JobView }) {
   if (finishing.options.length === 0) return null;
   const measure = measureOf(finishing);
   const most = Math.max(...finishing.options.map((w) => measure.of(w)?.high ?? 0), 1);
-  const x = scaleLinear().domain([0, most]).range([2, 84]).nice(4);
+  const x = scaleLinear().domain([0, most]).range([2, 88]).nice(4);
   return (
     <section
       aria-label="Ways to put it right"
@@ -158,8 +158,8 @@ function Drawn({ way, measure, x }: Omit<LineProps, "chosen" | "choose">) {
       {wide && <Range from={x(value.low)} to={x(value.high)} />}
       <svg x={`${x(value.at)}%`} y={17} overflow="visible">
         <BobShape tone="" filled={way.option !== "wait"} />
-        <Figure y={0} size={15} bold words={measure.told(value.at)} />
-        <Figure y={29} size={13} words={under} left={x(value.at) > 45} />
+        <Figure y={0} size={15} bold words={measure.told(value.at)} left={x(value.at) > 66} />
+        <Figure y={29} size={13} words={under} left={x(value.at) > 34} />
       </svg>
     </svg>
   );

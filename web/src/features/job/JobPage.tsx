@@ -15,6 +15,7 @@ import { RouteLine, useBegin } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
 // What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
+const LearntWindow = lazy(() => import("../sheet/LearntWindow"));
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
 const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
 const RepairPage = lazy(() => import("../finish/RepairPage"));
@@ -187,6 +188,12 @@ interface SheetProps {
   children: ReactNode;
 }
 
+/** A sheet that could have a window, and has none. */
+function lacksWindow(sheet: SheetView): boolean {
+  const window = sheet.knobs.find((k) => k.window);
+  return !sheet.closed && sheet.rule.code === "" && (window?.fields.every((f) => f.value === "") ?? false);
+}
+
 /** The sheet in the middle: its name, its conditions, and what its kind is entered with. */
 function Sheet({ sheet, vehicle, children }: SheetProps) {
   const rows = !["form", "point"].includes(sheet.entry.shape);
@@ -201,6 +208,11 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
         <p className="text-soft max-sm:hidden">{sheet.sub}</p>
       </div>
       <Conditions sheet={sheet} />
+      {lacksWindow(sheet) && (
+        <Suspense>
+          <LearntWindow sheet={sheet} />
+        </Suspense>
+      )}
       {sheet.carried !== "" && <p className="mb-2 border-l-4 border-hair pl-3">{sheet.carried}</p>}
       {sheet.entry.shape === "form" ? (
         <WalkSheet sheet={sheet} />
@@ -249,6 +261,9 @@ function JobTools({ job }: { job: JobView }) {
       <button className="knob" onClick={() => setOpen("engine")}>
         Vehicle and engine
       </button>
+      <Link className="knob" to={`/vehicles/${job.vehicle.id}`}>
+        Through the years
+      </Link>
       <Papers number={job.number} />
       <Closing job={job} />
       <Suspense>

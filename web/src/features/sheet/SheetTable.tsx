@@ -27,6 +27,7 @@ import {
   type Scale,
   type Tone,
 } from "../../ui/PlumbChart";
+import { useLastTime } from "../../lib/store";
 import { paired, provisional, type WaitingReading } from "./entry/draft";
 import { hasInjectors, rowNoun } from "./asks";
 import type { Entry } from "./useEntry";
@@ -258,7 +259,12 @@ function Hangs({ sheet, row, scale, waits }: HangsProps) {
       role="cell"
       className="relative col-span-full h-14 md:col-span-1 md:h-auto short:max-md:hidden"
     >
-      <PlumbRow scale={scale} hanging={hangingOf(row, sheet, waits)} path={row.nozzle} />
+      <PlumbRow
+        scale={scale}
+        hanging={hangingOf(row, sheet, waits)}
+        path={row.nozzle}
+        last={useLastTime(sheet.id).get(row.injector)}
+      />
     </span>
   );
 }

@@ -305,4 +305,5 @@ def _finding(
         passes_to_settle=None,
         passes=passes,
         agrees=view is not None and view.agrees,
+        u_value=None if view is None else math.hypot(view.item.u, view.item.u_common),
     )  # fmt: skip
