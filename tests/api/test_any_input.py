@@ -56,6 +56,7 @@ def ids(desk: Desk) -> Ids:
         "entry_id": [e["id"] for e in shelf],
         "trace_id": [trace.json()["id"]],
         "choice_id": [new_id()],
+        "kind": ["hold", "tea"],
         "repair_id": [repair, new_id()],
         "word": ["rough_idle", "misfire"],
     }

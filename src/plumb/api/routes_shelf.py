@@ -8,10 +8,12 @@ from plumb.api.deps import Shop, Store
 from plumb.api.intake import CSV_BYTES, JOB_FILE_BYTES, routes_of
 from plumb.api.routes_sheets import gauge_of
 from plumb.api.schemas import GaugeIn, LayoutIn, LearningIn, ShelfIn
-from plumb.service.screens.catalogue import catalogue
+from plumb.core.procedures.kind import Setting
+from plumb.jobfile.models import FuelSystem
+from plumb.service.screens.catalogue import catalogue, guide_view
 from plumb.service.uses import learning
 from plumb.service.uses import shelf as service
-from plumb.service.views.catalogue import CatalogueView, LargestView
+from plumb.service.views.catalogue import CatalogueView, GuideView, LargestView
 from plumb.service.views.job import ShelfView
 from plumb.service.views.learning import LearningView
 from plumb.service.views.sheet import GaugeView
@@ -28,6 +30,12 @@ def show_catalogue(shop: Shop) -> CatalogueView:
     """What there is to choose from: kinds of sheet with their limits, rules, fuel systems."""
     trace = shop.upload_limit_mb * 2**20
     return catalogue(LargestView(job_file=JOB_FILE_BYTES, csv=CSV_BYTES, trace=trace))
+
+
+@router.get("/kinds/{kind}/guide")
+def show_guide(kind: str, fuel_system: FuelSystem = "port", *, starts: bool = True) -> GuideView:
+    """How a procedure is done: what it shows and what not, the steps, the usual slips."""
+    return guide_view(kind, Setting(fuel_system=fuel_system, starts=starts))
 
 
 @router.get("/learning")

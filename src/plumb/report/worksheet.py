@@ -25,6 +25,8 @@ class Block:
 
     title: str
     how: str
+    steps: tuple[str, ...]
+    slips: tuple[str, ...]
     care: str
     limits: str
     takes_limits: bool
@@ -91,6 +93,8 @@ def _block(
     return Block(
         title=f"{kind.title}, after the repair" if again is not None else kind.title,
         how=told.how,
+        steps=kind.guide.steps,
+        slips=kind.guide.slips,
         care=told.care,
         limits="; ".join(limits),
         takes_limits=kind.entry.shape not in {"words", "form"},

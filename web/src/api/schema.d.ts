@@ -474,6 +474,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kinds/{kind}/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Guide
+         * @description How a procedure is done: what it shows and what not, the steps, the usual slips.
+         */
+        get: operations["show_guide_api_kinds__kind__guide_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/learning": {
         parameters: {
             query?: never;
@@ -1349,6 +1369,16 @@ export interface components {
             words: string;
         };
         /**
+         * DrawingView
+         * @description A drawing that the page has, and what it shows, in words.
+         */
+        DrawingView: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * DueView
          * @description A sheet to take again; ``key`` is the one that was begun for it, empty where none was.
          */
@@ -1613,6 +1643,36 @@ export interface components {
             high: number;
             /** Text */
             text: string;
+        };
+        /**
+         * GuideView
+         * @description How a procedure is done: the card beside its sheet.
+         */
+        GuideView: {
+            /** Title */
+            title: string;
+            /** Shows */
+            shows: string;
+            /** Hides */
+            hides: string;
+            /** Needs */
+            needs: string[];
+            /** Connect */
+            connect: string[];
+            /** Steps */
+            steps: string[];
+            /** Look */
+            look: string[];
+            /** Slips */
+            slips: string[];
+            /** Enough */
+            enough: string;
+            /** Schools */
+            schools: string;
+            /** Care */
+            care: string;
+            /** Drawings */
+            drawings: components["schemas"]["DrawingView"][];
         };
         /**
          * Health
@@ -6517,6 +6577,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatalogueView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_guide_api_kinds__kind__guide_get: {
+        parameters: {
+            query?: {
+                fuel_system?: "port" | "throttle_body" | "direct" | "common_rail" | "mechanical_diesel";
+                starts?: boolean;
+            };
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideView"];
                 };
             };
             /** @description Cannot be read */

@@ -21,6 +21,7 @@ from plumb.core.measure.lines import Working
 from plumb.core.measure.spoken import NO_START
 from plumb.core.measure.step import NextStep
 from plumb.core.measure.text import Span
+from plumb.core.procedures.guide import Guide
 
 PETROL: Final = ("port", "throttle_body", "direct")
 
@@ -178,7 +179,7 @@ class Kind(Generic[S, R]):
     fuel system, ``absent`` the facts that it cannot make in
     a fuel system.
 
-    What it tells: ``unit`` is the usual one, ``entry`` how readings are noted; ``makes`` its facts
+    What it tells: ``guide`` is how it is done, for who does it for the first time; ``unit`` is the usual one, ``entry`` how readings are noted; ``makes`` its facts
     by code, each with when it is made; ``shows`` what it would show of each fault, and how often;
     ``clears`` the suspicions it is asked for to settle;
     ``asks_by`` those that its own ``asks`` looks at; ``spoilt_by`` those under which a sheet tells
@@ -213,6 +214,7 @@ class Kind(Generic[S, R]):
     unit: str = ""
     entry: Entry
     makes: Mapping[str, str]
+    guide: Guide
     shows: tuple[Shows, ...] = ()
     clears: tuple[str, ...] = ()
     asks_by: frozenset[str] = frozenset()

@@ -3,7 +3,10 @@
 from dataclasses import replace
 
 from plumb.core.compare.rules import RULES
-from plumb.core.procedures import FUEL_SYSTEMS, route
+from plumb.core.measure.problems import NotThere, Problem
+from plumb.core.procedures import BY_CODE, FUEL_SYSTEMS, route
+from plumb.core.procedures.guide import DRAWINGS
+from plumb.core.procedures.kind import Setting
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.compared import rule_fields
 from plumb.service.kinds.knobs import Knob
@@ -11,6 +14,8 @@ from plumb.service.screens.knobs import field_view
 from plumb.service.stored.parts import has_rule, units_of
 from plumb.service.views.catalogue import (
     CatalogueView,
+    DrawingView,
+    GuideView,
     KindView,
     LargestView,
     RuleKindView,
@@ -57,4 +62,28 @@ def _system(code: str) -> SystemView:
     straight = next(k for k in sorted(kinds, key=lambda k: not k.must) if k.compares)
     return SystemView(
         code=code, outside=kinds[0].code, straight=straight.code, straight_words=straight.straight
+    )
+
+
+def guide_view(code: str, setting: Setting) -> GuideView:
+    """The card of a kind of sheet on an engine; :class:`NotThere` for one that is none."""
+    kind = BY_CODE.get(code)
+    if kind is None:
+        raise NotThere(
+            Problem(path="kind", rule="a kind of sheet", value=code, code="no_procedure")
+        )
+    guide = kind.guide
+    return GuideView(
+        title=kind.title,
+        shows=guide.shows,
+        hides=guide.hides,
+        needs=list(guide.needs),
+        connect=list(guide.connect),
+        steps=list(guide.steps),
+        look=list(guide.look),
+        slips=list(guide.slips),
+        enough=guide.enough,
+        schools=guide.schools,
+        care=kind.told(setting).care,
+        drawings=[DrawingView(code=d, words=DRAWINGS[d]) for d in guide.drawings],
     )

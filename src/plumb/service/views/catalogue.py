@@ -53,3 +53,29 @@ class CatalogueView:
     kinds: list[KindView]
     rules: list[RuleKindView]
     systems: list[SystemView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DrawingView:
+    """A drawing that the page has, and what it shows, in words."""
+
+    code: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GuideView:
+    """How a procedure is done: the card beside its sheet."""
+
+    title: str
+    shows: str
+    hides: str
+    needs: list[str]
+    connect: list[str]
+    steps: list[str]
+    look: list[str]
+    slips: list[str]
+    enough: str
+    schools: str
+    care: str
+    drawings: list[DrawingView]

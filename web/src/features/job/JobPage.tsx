@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Refused, told, type JobView, type KnotView, type SheetView } from "../../api/client";
+import { useKey } from "../../lib/keys";
 import { useBeside, useThreeColumns } from "../../lib/media";
 import { usePrefs } from "../../lib/prefs";
 import { jobQuery, sheetQuery } from "../../lib/store";
@@ -15,6 +16,7 @@ import { RouteLine, useBegin } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
 // What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
+const HowTo = lazy(() => import("../howto/HowTo"));
 const LearntWindow = lazy(() => import("../sheet/LearntWindow"));
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
 const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
@@ -188,10 +190,28 @@ interface SheetProps {
   children: ReactNode;
 }
 
+/** The card that says how this work is done; H opens it. */
+function HowItIsDone({ sheet }: { sheet: SheetView }) {
+  const [open, setOpen] = useState(false);
+  useKey("h", () => setOpen(true));
+  return (
+    <>
+      <button className="knob" onClick={() => setOpen(true)}>
+        <span className="max-sm:sr-only">How it is done</span> <Kbd>H</Kbd>
+      </button>
+      <Suspense>{open && <HowTo sheet={sheet} close={() => setOpen(false)} />}</Suspense>
+    </>
+  );
+}
+
 /** A sheet that could have a window, and has none. */
 function lacksWindow(sheet: SheetView): boolean {
   const window = sheet.knobs.find((k) => k.window);
-  return !sheet.closed && sheet.rule.code === "" && (window?.fields.every((f) => f.value === "") ?? false);
+  return (
+    !sheet.closed &&
+    sheet.rule.code === "" &&
+    (window?.fields.every((f) => f.value === "") ?? false)
+  );
 }
 
 /** The sheet in the middle: its name, its conditions, and what its kind is entered with. */
@@ -206,6 +226,7 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
         </h1>
         {sheet.again && <p className="font-bold">{againWords(sheet.again)}</p>}
         <p className="text-soft max-sm:hidden">{sheet.sub}</p>
+        <HowItIsDone sheet={sheet} />
       </div>
       <Conditions sheet={sheet} />
       {lacksWindow(sheet) && (

@@ -11,6 +11,7 @@ const ON_A_JOB: [string, string][] = [
   ["[ ]", "the sheet before, the sheet after"],
   ["V", "the verdict"],
   ["R", "the repair"],
+  ["H", "on a sheet: how it is done"],
   ["Shift Enter", "go where the next step is"],
 ];
 

@@ -5,6 +5,7 @@ from typing import Final
 from plumb.core.procedures.cautions import LAST
 from plumb.core.procedures.coils.analysis import RESISTANCE, VOLTAGE, analyse_coils
 from plumb.core.procedures.coils.facts import MAKES_OHM, MAKES_VOLT, facts
+from plumb.core.procedures.coils.guide import COIL_RESISTANCE_GUIDE, COIL_VOLTAGE_GUIDE
 from plumb.core.procedures.coils.shows import SHOWS_OHM, SHOWS_VOLT
 from plumb.core.procedures.coils.words import SAYS, because, headline, notes, state, under
 from plumb.core.procedures.coils.working import working
@@ -27,6 +28,7 @@ COIL_RESISTANCE: Final = Kind(
     entry=Entry(shape="value", figures=("coil",), marks=frozenset({"over", "not_read"})),
     says=SAYS,
     makes=MAKES_OHM,
+    guide=COIL_RESISTANCE_GUIDE,
     shows=SHOWS_OHM,
     clears=("coil",),
     analyse=analyse_coils,
@@ -52,6 +54,7 @@ COIL_VOLTAGE: Final = Kind(
     entry=Entry(shape="value", figures=("drop",), marks=frozenset({"over", "not_read"})),
     says=SAYS,
     makes=MAKES_VOLT,
+    guide=COIL_VOLTAGE_GUIDE,
     shows=SHOWS_VOLT,
     clears=("coil_under_load",),
     analyse=analyse_coils,

@@ -6,6 +6,7 @@ from plumb.core.compare.seen import because, state, working
 from plumb.core.procedures.cautions import LAST, WHILE_CRANKING
 from plumb.core.procedures.command.analysis import KIND, analyse_command
 from plumb.core.procedures.command.facts import MAKES, facts
+from plumb.core.procedures.command.guide import COMMAND_GUIDE
 from plumb.core.procedures.command.shows import SHOWS
 from plumb.core.procedures.command.words import headline
 from plumb.core.procedures.kind import Effort, Entry, Kind, petrol
@@ -26,6 +27,7 @@ COMMAND: Final = Kind(
     ),
     says=("blinks", "weak", "dark", "steady"),
     makes=MAKES,
+    guide=COMMAND_GUIDE,
     shows=SHOWS,
     clears=("command", "shared_feed"),
     analyse=analyse_command,

@@ -6,6 +6,7 @@ from plumb.core.measure.spoken import NO_START
 from plumb.core.procedures.cautions import LAST, WHILE_IDLING
 from plumb.core.procedures.correction.analysis import KIND, analyse_corrections
 from plumb.core.procedures.correction.facts import MAKES, facts
+from plumb.core.procedures.correction.guide import CORRECTION_GUIDE
 from plumb.core.procedures.correction.shows import SHOWS
 from plumb.core.procedures.correction.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.correction.working import working
@@ -33,6 +34,7 @@ CORRECTION: Final = Kind(
     entry=Entry(shape="value", figures=("correction",), marks=frozenset({"not_read"}), signed=True),
     says=SAYS,
     makes=MAKES,
+    guide=CORRECTION_GUIDE,
     shows=SHOWS,
     spoilt_by=frozenset({"rail_surges", "rail_low", "rail_high"}),
     analyse=analyse_corrections,

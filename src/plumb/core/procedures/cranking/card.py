@@ -5,6 +5,7 @@ from typing import Final
 from plumb.core.procedures.cautions import LAST, WHILE_CRANKING
 from plumb.core.procedures.cranking.analysis import KIND, analyse_cranking
 from plumb.core.procedures.cranking.facts import MAKES, facts
+from plumb.core.procedures.cranking.guide import CRANKING_GUIDE
 from plumb.core.procedures.cranking.shows import SHOWS
 from plumb.core.procedures.cranking.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.cranking.working import working
@@ -24,6 +25,7 @@ CRANKING: Final = Kind(
     clears=("compression",),
     says=SAYS,
     makes=MAKES,
+    guide=CRANKING_GUIDE,
     shows=SHOWS,
     analyse=analyse_cranking,
     facts=facts,

@@ -10,6 +10,7 @@ from plumb.core.measure.spoken import NO_START
 from plumb.core.procedures.cautions import FUEL, LAST
 from plumb.core.procedures.drop.analysis import KIND
 from plumb.core.procedures.drop.facts import MAKES, facts
+from plumb.core.procedures.drop.guide import DROP_GUIDE
 from plumb.core.procedures.drop.shows import SHOWS
 from plumb.core.procedures.drop.words import state
 from plumb.core.procedures.kind import Effort, Entry, Kind, Told, petrol
@@ -45,6 +46,7 @@ DROP: Final = Kind(
     ),
     says=(*SAYS, "not measured"),
     makes=MAKES,
+    guide=DROP_GUIDE,
     shows=SHOWS,
     analyse=analyse_drop,
     facts=facts,

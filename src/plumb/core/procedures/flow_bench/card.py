@@ -9,6 +9,7 @@ from plumb.core.compare.drops.working import working_of_volumes
 from plumb.core.procedures.cautions import LAST
 from plumb.core.procedures.flow_bench.analysis import KIND, SPRAYS
 from plumb.core.procedures.flow_bench.facts import MAKES, facts
+from plumb.core.procedures.flow_bench.guide import FLOW_BENCH_GUIDE
 from plumb.core.procedures.flow_bench.shows import SHOWS
 from plumb.core.procedures.kind import Effort, Entry, Kind, petrol
 
@@ -36,6 +37,7 @@ FLOW_BENCH: Final = Kind(
     ),
     says=SAYS,
     makes=MAKES,
+    guide=FLOW_BENCH_GUIDE,
     shows=SHOWS,
     clears=("either_half",),
     analyse=analyse_drop,

@@ -6,6 +6,7 @@ from plumb.core.procedures.cautions import FUEL, JETS, LAST
 from plumb.core.procedures.hold.analysis import KIND, analyse_hold
 from plumb.core.procedures.hold.asks import asks
 from plumb.core.procedures.hold.facts import MAKES, facts
+from plumb.core.procedures.hold.guide import HOLD_GUIDE
 from plumb.core.procedures.hold.isolation import HIGH, LOW
 from plumb.core.procedures.hold.shows import SHOWS
 from plumb.core.procedures.hold.words import HELD, because, headline, notes, state
@@ -33,6 +34,7 @@ HOLD: Final = Kind(
     unit="psi",
     entry=Entry(shape="point", figures=("pressure",)),
     makes=MAKES,
+    guide=HOLD_GUIDE,
     shows=SHOWS,
     clears=("leak_during_the_burst",),
     asks_by=frozenset({"tips_looked_at", "all_tips_dry"}),

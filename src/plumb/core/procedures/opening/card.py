@@ -7,6 +7,7 @@ from plumb.core.procedures.kind import Effort, Entry, Kind, Place
 from plumb.core.procedures.opening.analysis import KIND, analyse_opening
 from plumb.core.procedures.opening.asks import asks
 from plumb.core.procedures.opening.facts import MAKES, facts
+from plumb.core.procedures.opening.guide import OPENING_GUIDE
 from plumb.core.procedures.opening.shows import SHOWS
 from plumb.core.procedures.opening.words import SAYS, because, headline, notes, state, under
 from plumb.core.procedures.opening.working import working
@@ -38,6 +39,7 @@ OPENING: Final = Kind(
     ),
     says=SAYS,
     makes=MAKES,
+    guide=OPENING_GUIDE,
     shows=SHOWS,
     clears=("opening_pressure",),
     analyse=analyse_opening,

@@ -8,6 +8,7 @@ from plumb.core.procedures.cautions import LAST, WHILE_CRANKING
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.rail.analysis import KIND, STATES, analyse_rail
 from plumb.core.procedures.rail.facts import MAKES, facts
+from plumb.core.procedures.rail.guide import RAIL_GUIDE
 from plumb.core.procedures.rail.shows import SHOWS
 from plumb.core.procedures.rail.words import because, headline, notes, state
 from plumb.core.procedures.rail.working import working
@@ -39,6 +40,7 @@ RAIL: Final = Kind(
     entry=Entry(shape="pair", figures=("wanted", "actual"), slots=STATES, once=True),
     clears=("rail_pressure",),
     makes=MAKES,
+    guide=RAIL_GUIDE,
     shows=SHOWS,
     says=tuple(WINDOW_WORDS.values()),
     analyse=analyse_rail,

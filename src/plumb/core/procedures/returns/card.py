@@ -14,6 +14,7 @@ from plumb.core.procedures.cautions import (
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, unread
 from plumb.core.procedures.returns.analysis import KIND, analyse_returns
 from plumb.core.procedures.returns.facts import MAKES, facts
+from plumb.core.procedures.returns.guide import RETURNS_GUIDE
 from plumb.core.procedures.returns.shows import SHOWS
 from plumb.core.procedures.returns.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.returns.working import working
@@ -54,6 +55,7 @@ RETURNS: Final = Kind(
     clears=("returns",),
     says=SAYS,
     makes=MAKES,
+    guide=RETURNS_GUIDE,
     shows=SHOWS,
     analyse=analyse_returns,
     facts=facts,

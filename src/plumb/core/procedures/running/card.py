@@ -11,6 +11,7 @@ from plumb.core.procedures.cautions import LAST, WHILE_IDLING
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.running.analysis import KIND
 from plumb.core.procedures.running.facts import MAKES, facts
+from plumb.core.procedures.running.guide import RUNNING_GUIDE
 from plumb.core.procedures.running.shows import SHOWS
 from plumb.core.procedures.running.words import under
 
@@ -38,6 +39,7 @@ RUNNING: Final = Kind(
     ),
     says=SAYS,
     makes=MAKES,
+    guide=RUNNING_GUIDE,
     shows=SHOWS,
     analyse=analyse_drop,
     facts=facts,

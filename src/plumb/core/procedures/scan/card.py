@@ -7,6 +7,7 @@ from plumb.core.procedures.cautions import LAST
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, petrol
 from plumb.core.procedures.scan.analysis import KIND, analyse_scan
 from plumb.core.procedures.scan.facts import MAKES, facts
+from plumb.core.procedures.scan.guide import SCAN_GUIDE
 from plumb.core.procedures.scan.shows import SHOWS
 from plumb.core.procedures.scan.words import SAYS, because, headline, notes, state
 from plumb.core.procedures.scan.working import working
@@ -38,6 +39,7 @@ SCAN: Final = Kind(
     unit="percent",
     entry=Entry(shape="value", figures=("reads",), signed=True, once=True),
     makes=MAKES,
+    guide=SCAN_GUIDE,
     shows=SHOWS,
     says=SAYS,
     unsaid={"common_rail": frozenset({"in plumb", "lean", "rich"})},

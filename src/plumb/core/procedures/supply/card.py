@@ -8,6 +8,7 @@ from plumb.core.procedures.cautions import FUEL, JETS, LAST, WHILE_CRANKING
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, petrol
 from plumb.core.procedures.supply.analysis import KIND, STATES, analyse_supply
 from plumb.core.procedures.supply.facts import MAKES, facts
+from plumb.core.procedures.supply.guide import SUPPLY_GUIDE
 from plumb.core.procedures.supply.shows import SHOWS
 from plumb.core.procedures.supply.words import because, headline, notes, state
 from plumb.core.procedures.supply.working import working
@@ -53,6 +54,7 @@ SUPPLY: Final = Kind(
     unit="psi",
     entry=Entry(shape="value", figures=("pressure",), slots=STATES, once=True),
     makes=MAKES,
+    guide=SUPPLY_GUIDE,
     shows=SHOWS,
     clears=("supply_pressure",),
     says=("no window given", *WINDOW_WORDS.values()),

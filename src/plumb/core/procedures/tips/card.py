@@ -7,6 +7,7 @@ from plumb.core.procedures.cautions import FUEL, LAST
 from plumb.core.procedures.kind import Effort, Entry, Kind, petrol
 from plumb.core.procedures.tips.analysis import KIND, analyse_tips
 from plumb.core.procedures.tips.facts import MAKES, facts
+from plumb.core.procedures.tips.guide import TIPS_GUIDE
 from plumb.core.procedures.tips.shows import SHOWS
 from plumb.core.procedures.tips.words import headline
 
@@ -26,6 +27,7 @@ TIPS: Final = Kind(
     ),
     says=("dry", "weeps", "drips", "pours"),
     makes=MAKES,
+    guide=TIPS_GUIDE,
     shows=SHOWS,
     clears=("tip",),
     analyse=analyse_tips,

@@ -6,6 +6,7 @@ from plumb.core.procedures.cautions import JETS, JETS_OF_PIPES, LAST
 from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place, Told
 from plumb.core.procedures.walk.analysis import KIND, analyse_walk
 from plumb.core.procedures.walk.facts import MAKES, facts
+from plumb.core.procedures.walk.guide import WALK_GUIDE
 from plumb.core.procedures.walk.shows import SHOWS
 from plumb.core.procedures.walk.words import because, headline, later, state
 from plumb.core.procedures.walk.working import working
@@ -40,6 +41,7 @@ WALK: Final = Kind(
         ),
     },
     makes=MAKES,
+    guide=WALK_GUIDE,
     shows=SHOWS,
     analyse=analyse_walk,
     facts=facts,
