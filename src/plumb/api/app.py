@@ -20,6 +20,7 @@ from plumb.api import (
     routes_files,
     routes_finishing,
     routes_jobs,
+    routes_photos,
     routes_sheets,
     routes_shelf,
     routes_traces,
@@ -65,6 +66,7 @@ def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI
         routes_finishing,
         routes_shelf,
         routes_files,
+        routes_photos,
         routes_traces,
         routes_years,
     ):

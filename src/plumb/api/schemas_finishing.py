@@ -76,3 +76,10 @@ class ShopIn(Body):
     name: Annotated[str, Field(max_length=120)] = ""
     address: Annotated[str, Field(max_length=500)] = ""
     currency: Annotated[str, Field(pattern=r"^([A-Z]{3})?$")] = ""
+
+
+class PhotoIn(Body):
+    """What is on a photo, and whether it goes into the report; what is left out stays."""
+
+    note: Annotated[str, Field(max_length=200)] | None = None
+    in_report: bool | None = None

@@ -1,9 +1,16 @@
-"""The tables from the verdict on: what was chosen, done, asked afterwards, signed; parts; old figures."""
+"""The tables from the verdict on: what was chosen, done, asked afterwards, signed; parts; old figures; photos."""
 
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKeyConstraint, Index, String, UniqueConstraint
+from sqlalchemy import (
+    CheckConstraint,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    String,
+    UniqueConstraint,
+)
 from sqlalchemy.dialects.mysql import DATE, DOUBLE, LONGBLOB, LONGTEXT, TINYINT
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -11,7 +18,7 @@ from plumb.core.mend.finish import ANSWERS
 from plumb.core.mend.options import OPTIONS
 from plumb.core.mend.repairs import DONE, ENGINE_ONLY
 from plumb.store.columns import ExactJson
-from plumb.store.tables import Base, Digits, one_of
+from plumb.store.tables import Base, Digits, Named, one_of
 
 Person = String(40)
 
@@ -204,3 +211,26 @@ class OldFigureRow(Base):
     value: Mapped[float] = mapped_column(DOUBLE(asdecimal=False))
     unit: Mapped[str] = mapped_column(String(12))
     source: Mapped[str] = mapped_column(String(120), default="")
+
+
+class PhotoRow(Base):
+    """A photo of a job, upright, small enough, without place and device; ``small`` is its print."""
+
+    __tablename__ = "photo"
+    __table_args__ = (
+        ForeignKeyConstraint(["job_id"], ["job.id"], ondelete="CASCADE"),
+        Index("ix_photo_job_id_taken_at", "job_id", "taken_at"),
+    )
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    job_id: Mapped[int]
+    sheet_id: Mapped[int | None] = mapped_column(ForeignKey("sheet.id", ondelete="SET NULL"))
+    place: Mapped[str] = mapped_column(Named(40), default="")
+    note: Mapped[str] = mapped_column(String(200), default="")
+    in_report: Mapped[bool] = mapped_column(default=False)
+    by_whom: Mapped[str] = mapped_column(Person, default="")
+    taken_at: Mapped[datetime]
+    taken_typed: Mapped[str] = mapped_column(String(40))
+    width: Mapped[int]
+    height: Mapped[int]
+    data: Mapped[bytes] = mapped_column(LONGBLOB)
+    small: Mapped[bytes] = mapped_column(LONGBLOB)

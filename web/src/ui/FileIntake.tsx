@@ -11,6 +11,8 @@ interface Props {
   /** So many bytes are taken in; a larger file is not sent at all. */
   most: number | undefined;
   send: (text: string, preview: boolean) => Promise<ImportView>;
+  /** A zip goes as it is. */
+  sendWhole?: ((file: File, preview: boolean) => Promise<ImportView>) | undefined;
   done: (view: ImportView) => void;
 }
 
@@ -19,13 +21,17 @@ function refusals(error: unknown): string[] {
 }
 
 /** The file that was chosen: read, looked at without keeping anything, and taken in. */
-function useIntake({ most, send, done }: Omit<Props, "accept" | "hint">) {
+function useIntake({ most, send, sendWhole, done }: Omit<Props, "accept" | "hint">) {
   const client = useQueryClient();
-  const [text, setText] = useState<string | null>(null);
+  const [text, setText] = useState<string | File | null>(null);
   const [large, setLarge] = useState<string | null>(null);
-  const preview = useMutation({ mutationFn: (content: string) => send(content, true) });
+  const post = (content: string | File, preview: boolean) =>
+    typeof content === "string" || !sendWhole
+      ? send(content as string, preview)
+      : sendWhole(content, preview);
+  const preview = useMutation({ mutationFn: (content: string | File) => post(content, true) });
   const take = useMutation({
-    mutationFn: (content: string) => send(content, false),
+    mutationFn: (content: string | File) => post(content, false),
     onSuccess: (view) => {
       void client.invalidateQueries();
       done(view);
@@ -37,10 +43,12 @@ function useIntake({ most, send, done }: Omit<Props, "accept" | "hint">) {
     setText(null);
     setLarge(tooLarge(file, most));
     if (tooLarge(file, most)) return;
-    void file.text().then((content) => {
+    const look = (content: string | File) => {
       setText(content);
       preview.mutate(content);
-    });
+    };
+    if (sendWhole && file.name.endsWith(".zip")) look(file);
+    else void file.text().then(look);
   };
   return { text, large, preview, take, choose };
 }

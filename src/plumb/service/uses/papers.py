@@ -16,7 +16,7 @@ from plumb.jobfile.exact import dumps
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.reading import check
 from plumb.jobfile.results import result_json
-from plumb.report.document import Report, Shop, report_of
+from plumb.report.document import Photo, Report, Shop, report_of
 from plumb.report.paper import html_of, pdf_of
 from plumb.report.workbook import job_book, period_book
 from plumb.report.worksheet import worksheet_of
@@ -29,6 +29,7 @@ from plumb.service.stored.others import all_with_others
 from plumb.service.uses.transfer import job_json
 from plumb.store import finishing as store
 from plumb.store import jobs as job_store
+from plumb.store import photos as photo_store
 from plumb.store import sheets as sheet_store
 from plumb.store.records import JobRecord, VehicleRecord
 from plumb.store.session import retried, transaction
@@ -46,6 +47,7 @@ class _OnPaper:
     done: Finished
     shop: Shop
     limits: dict[str, list[str]]
+    photos: tuple[Photo, ...]
 
 
 def _analysed(
@@ -66,18 +68,33 @@ def _on_paper(engine: Engine, number: str, thresholds: Thresholds) -> _OnPaper:
         done = _analysed(connection, job, vehicle, thresholds)
         shop = store.shop(connection)
         windows = job_store.shelf(connection, "window")
+        photos = tuple(_photos(connection, job))
     limits: dict[str, list[str]] = {}
     for entry in windows:
         told = ", ".join(f"{_short(k)} {v}" for k, v in entry.body.items())
         limits.setdefault(entry.kind, []).append(f"{entry.name}: {told} {entry.unit}".strip())
-    logo = f"data:image/png;base64,{b64encode(shop.logo).decode()}" if shop.logo else ""
+    logo = _embedded(shop.logo, "jpeg") if shop.logo else ""
     return _OnPaper(
         text=dumps(data, indent=1) + "\n",
         file=check(data),
         done=done,
         shop=Shop(name=shop.name, address=tuple(shop.address.splitlines()), logo=logo),
         limits=limits,
+        photos=photos,
     )
+
+
+def _photos(connection: Connection, job: JobRecord) -> Iterator[Photo]:
+    """The photos that were ticked for the report."""
+    for photo in photo_store.photos_of(connection, job.id):
+        data = photo_store.picture(connection, photo.id, small=False) if photo.in_report else None
+        if data is not None:
+            words = photo.note or (f"at {photo.place}" if photo.place else "photo")
+            yield Photo(src=_embedded(data, "jpeg"), words=words)
+
+
+def _embedded(data: bytes, kind: str) -> str:
+    return f"data:image/{kind};base64,{b64encode(data).decode()}"
 
 
 def _short(key: str) -> str:
@@ -86,7 +103,7 @@ def _short(key: str) -> str:
 
 
 def _report(paper: _OnPaper) -> Report:
-    return report_of(paper.file, paper.done, paper.shop, program=PROGRAM)
+    return report_of(paper.file, paper.done, paper.shop, program=PROGRAM, photos=paper.photos)
 
 
 def report_pdf(engine: Engine, number: str, thresholds: Thresholds) -> bytes:

@@ -124,7 +124,7 @@ def preview_job(engine: Engine, text: bytes) -> ImportView:
     try:
         file = parse(text)
         with transaction(engine) as connection:
-            number = _number(connection, file, take=False)
+            number = free_number(connection, file, take=False)
     except PlumbError as error:
         return ImportView(
             fits=False,
@@ -134,10 +134,11 @@ def preview_job(engine: Engine, text: bytes) -> ImportView:
             readings=0,
             problems=[p.text() for p in told(error.problems)],
         )
-    return _view(file, number, stored=False)
+    return import_view(file, number, stored=False)
 
 
-def _view(file: JobFile, number: str, *, stored: bool) -> ImportView:
+def import_view(file: JobFile, number: str, *, stored: bool) -> ImportView:
+    """What bringing a job file in does, or did."""
     count = sum(count_of(s) for s in file.sheets)
     return ImportView(
         fits=True,
@@ -150,7 +151,7 @@ def _view(file: JobFile, number: str, *, stored: bool) -> ImportView:
     )
 
 
-def _number(connection: Connection, file: JobFile, *, take: bool) -> str:
+def free_number(connection: Connection, file: JobFile, *, take: bool) -> str:
     """The job's number: the file's, which must be free, or the shop's next one."""
     number = file.job.number or store.next_job_number(connection, take=take)
     if store.job_by_number(connection, number) is not None:
@@ -172,18 +173,19 @@ def import_job(engine: Engine, text: bytes) -> ImportView:
     file = parse(text)
     try:
         with transaction(engine) as connection:
-            number = _number(connection, file, take=True)
-            _store(connection, file, number)
+            number = free_number(connection, file, take=True)
+            store_job(connection, file, number)
     except IntegrityError as error:
         raise Conflict(
             Problem(
                 path="job", rule="someone brought the same job in just now", code="number_taken"
             )
         ) from error
-    return _view(file, number, stored=True)
+    return import_view(file, number, stored=True)
 
 
-def _store(connection: Connection, file: JobFile, number: str) -> None:
+def store_job(connection: Connection, file: JobFile, number: str) -> int:
+    """Keep a checked job file under a number; the job's new id."""
     vehicle_id = _vehicle(connection, file)
     opened = file.job.opened or datetime.now(UTC).isoformat(timespec="seconds")
     distance = file.vehicle.distance_km
@@ -218,6 +220,7 @@ def _store(connection: Connection, file: JobFile, number: str) -> None:
             values = part_values(injector.part)
             put_first_part(connection, vehicle_id, ids[injector.id], values)
     store_finishing(connection, file, (job_id, vehicle_id), ids)
+    return job_id
 
 
 def _vehicle(connection: Connection, file: JobFile) -> int:

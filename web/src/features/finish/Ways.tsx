@@ -145,23 +145,25 @@ function Drawn({ way, measure, x }: Omit<LineProps, "chosen" | "choose">) {
   const wide = value.high > value.low;
   const range = wide ? `, from ${measure.told(value.low)} to ${measure.told(value.high)}` : "";
   return (
-    <svg
-      width="100%"
-      height={50}
-      role="img"
-      className="overflow-visible"
-      aria-label={`${measure.told(value.at)} expected${range}, ${under}`}
-    >
-      {x.ticks(4).map((t) => (
-        <line key={t} x1={`${x(t)}%`} x2={`${x(t)}%`} y1={0} y2={50} stroke="var(--hair)" />
-      ))}
-      {wide && <Range from={x(value.low)} to={x(value.high)} />}
-      <svg x={`${x(value.at)}%`} y={17} overflow="visible">
-        <BobShape tone="" filled={way.option !== "wait"} />
-        <Figure y={0} size={15} bold words={measure.told(value.at)} left={x(value.at) > 66} />
-        <Figure y={29} size={13} words={under} left={x(value.at) > 34} />
+    <div>
+      <svg
+        width="100%"
+        height={36}
+        role="img"
+        className="block overflow-visible"
+        aria-label={`${measure.told(value.at)} expected${range}`}
+      >
+        {x.ticks(4).map((t) => (
+          <line key={t} x1={`${x(t)}%`} x2={`${x(t)}%`} y1={0} y2={36} stroke="var(--hair)" />
+        ))}
+        {wide && <Range from={x(value.low)} to={x(value.high)} />}
+        <svg x={`${x(value.at)}%`} y={17} overflow="visible">
+          <BobShape tone="" filled={way.option !== "wait"} />
+          <Figure words={measure.told(value.at)} left={x(value.at) > 66} />
+        </svg>
       </svg>
-    </svg>
+      <p className="figure text-sm text-soft">{under}</p>
+    </div>
   );
 }
 
@@ -170,25 +172,17 @@ function Range({ from, to }: { from: number; to: number }) {
   return <rect x={`${from}%`} width={`${to - from}%`} y={27} height={7} {...look} />;
 }
 
-interface FigureProps {
-  y: number;
-  size: number;
-  bold?: boolean;
-  words: string;
-  /** To the left of the bob, where there is no room on its right. */
-  left?: boolean;
-}
-
-function Figure({ y, size, bold = false, words, left = false }: FigureProps) {
-  const look = { fontWeight: bold ? 700 : 400, fill: bold ? "var(--ink)" : "var(--soft)" };
+/** The figure beside its bob; to the left where there is no room on its right. */
+function Figure({ words, left }: { words: string; left: boolean }) {
   return (
     <text
       x={left ? -13 : 13}
-      y={y}
+      y={0}
       textAnchor={left ? "end" : "start"}
-      fontSize={size}
+      fontSize={15}
+      fontWeight={700}
+      fill="var(--ink)"
       className="figure"
-      {...look}
     >
       {words}
     </text>

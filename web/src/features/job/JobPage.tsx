@@ -20,6 +20,7 @@ const HowTo = lazy(() => import("../howto/HowTo"));
 const LearntWindow = lazy(() => import("../sheet/LearntWindow"));
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
 const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
+const Photos = lazy(() => import("../photos/Photos"));
 const RepairPage = lazy(() => import("../finish/RepairPage"));
 const VerdictPage = lazy(() => import("./VerdictPage"));
 const VerdictPanel = lazy(() => import("./VerdictPanel"));
@@ -105,8 +106,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
                 {!beside && says}
               </Sheet>
             )}
-            {verdict && <VerdictPage job={job} />}
-            {repair && <RepairPage job={job} />}
+            <OfTheJob job={job} shown={shown} here={sheetKey} />
             {whole && !beside && says}
             {!knot && !whole && <p>No sheet has been started on this job.</p>}
           </main>
@@ -115,6 +115,26 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
       </Suspense>
     </>
   );
+}
+
+/** What stands beneath a sheet, and the screens that are no sheets: verdict and repair. */
+function OfTheJob({ job, shown, here }: OfTheJobProps) {
+  if (here === "verdict") return <VerdictPage job={job} />;
+  if (here === "repair") {
+    return (
+      <>
+        <RepairPage job={job} />
+        <Photos job={job} sheet="" />
+      </>
+    );
+  }
+  return <Suspense>{shown && <Photos key={shown.key} job={job} sheet={shown.key} />}</Suspense>;
+}
+
+interface OfTheJobProps {
+  job: JobView;
+  shown: SheetView | undefined;
+  here: string | undefined;
 }
 
 /** Which job it is, and whether everything typed is kept. */
@@ -263,6 +283,9 @@ function Papers({ number }: { number: string }) {
       </a>
       <a className="knob" href={`${at}/file`} download>
         Save the job file
+      </a>
+      <a className="knob" href={`${at}/archive`} download>
+        Save it whole
       </a>
     </>
   );

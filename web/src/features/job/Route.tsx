@@ -218,7 +218,7 @@ function Knot({ knot, here, to, busy, onBegin, onAside }: KnotProps) {
   );
 }
 
-/** `[` and `]` walk along the route, behind the last sheet to verdict and repair; so do `V` and `R`. */
+/** `[` and `]` walk along the route, behind the last sheet to verdict and repair; so do `V` and `J`. */
 function useKnotKeys(
   job: JobView,
   here: string | undefined,
@@ -233,12 +233,12 @@ function useKnotKeys(
     const onKey = (e: KeyboardEvent) => {
       const at = e.target instanceof HTMLElement ? e.target : null;
       const key = e.key.toLowerCase();
-      if (e.ctrlKey || e.metaKey || e.altKey || !["[", "]", "v", "r"].includes(key)) return;
+      if (e.ctrlKey || e.metaKey || e.altKey || !["[", "]", "v", "j"].includes(key)) return;
       if (at?.closest("[role=dialog], select, textarea") || holdsFigure(at)) return;
       if (takesText(at)) return;
       e.preventDefault();
       const now = latest.current;
-      if (key === "v" || key === "r") {
+      if (key === "v" || key === "j") {
         now.to(key === "v" ? "verdict" : "repair");
         return;
       }

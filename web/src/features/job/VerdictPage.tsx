@@ -45,7 +45,7 @@ function WayOn({ job }: { job: JobView }) {
   return (
     <p className="mt-3 flex flex-wrap gap-2">
       <Link className="slab-knob" to={`/jobs/${encodeURIComponent(job.number)}/repair`}>
-        To the repair <Kbd>R</Kbd>
+        To the repair <Kbd>J</Kbd>
       </Link>
       <button
         className="knob min-h-11"

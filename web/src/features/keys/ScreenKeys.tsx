@@ -10,7 +10,7 @@ const EVERYWHERE: [string, string][] = [
 const ON_A_JOB: [string, string][] = [
   ["[ ]", "the sheet before, the sheet after"],
   ["V", "the verdict"],
-  ["R", "the repair"],
+  ["J", "the repair"],
   ["H", "on a sheet: how it is done"],
   ["Shift Enter", "go where the next step is"],
 ];

@@ -15,7 +15,7 @@ const ALWAYS: [string, string][] = [
   ["Space, then arrows", "on a row's handle: move it in the order of reach"],
   ["[ ]", "the sheet before, the sheet after"],
   ["V", "the verdict"],
-  ["R", "the repair"],
+  ["J", "the repair"],
   ["H", "how it is done"],
   ["Shift Enter", "go where the next step is"],
   ["G, then a digit", "a gauge from the shelf"],

@@ -218,6 +218,7 @@ function Row({ row, sheet, entry, scale, columns, onPasses }: RowProps) {
     <div
       ref={ref}
       role="row"
+      data-row={row.injector}
       aria-current={now ? "true" : undefined}
       style={{ transform: CSS.Translate.toString(transform), transition }}
       className={`${columns} ${high} scroll-mb-96 scroll-mt-10 border-t border-hair sm:scroll-mb-40 ${

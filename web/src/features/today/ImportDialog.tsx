@@ -11,6 +11,18 @@ interface Props {
   onOpenChange: (open: boolean) => void;
 }
 
+/** A whole job with its photos and traces. */
+function postWhole(file: File, preview: boolean) {
+  return got(
+    api.POST("/api/job-archives", {
+      params: { query: { preview } },
+      body: file as unknown as string,
+      bodySerializer: (body: unknown) => body as Blob,
+      headers: { "Content-Type": "application/zip" },
+    }),
+  );
+}
+
 function post(text: string, preview: boolean) {
   return got(
     api.POST("/api/job-files", {
@@ -28,10 +40,11 @@ export function ImportDialog({ open, onOpenChange }: Props) {
   return (
     <Dialog title="Bring in a job file" open={open} onOpenChange={onOpenChange} wide>
       <FileIntake
-        accept=".json,application/json"
-        most={largest?.job_file}
-        hint="A *.plumb.json file. You see what it holds before anything is kept."
+        accept=".json,.zip,application/json,application/zip"
+        most={largest?.trace}
+        hint="A *.plumb.json file, or a *.plumb.zip with photos and traces. You see what it holds before anything is kept."
         send={post}
+        sendWhole={postWhole}
         done={(view) => {
           onOpenChange(false);
           void navigate(`/jobs/${encodeURIComponent(view.job_number)}`);

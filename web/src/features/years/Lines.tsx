@@ -60,8 +60,11 @@ function scaleOf(quantity: Quantity, series: Series) {
   const low = series.low ?? Math.min(...values);
   const high = series.high ?? Math.max(...values);
   const middle = quantity.share ? 0 : (low + high) / 2;
-  const reach =
-    Math.max(high - middle, middle - low, ...values.map((v) => Math.abs(v - middle))) || 1;
+  // Shares of flow hang on one scale, so that the bands are as wide for all.
+  const all = quantity.share
+    ? quantity.places.flatMap((s) => s.points.map((p) => p.value))
+    : values;
+  const reach = Math.max(high - middle, middle - low, ...all.map((v) => Math.abs(v - middle))) || 1;
   const x = scaleLinear()
     .domain([middle - reach * 1.15, middle + reach * 1.15])
     .range([24, WIDE - 24]);
