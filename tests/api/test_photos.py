@@ -16,7 +16,9 @@ from plumb.jobfile.pictures import LONGEST, PRINT, picture_of
 from plumb.store.session import transaction
 
 
-def shot(form: str = "JPEG", size: tuple[int, int] = (2400, 1200), *, turned: bool = False) -> bytes:
+def shot(
+    form: str = "JPEG", size: tuple[int, int] = (2400, 1200), *, turned: bool = False
+) -> bytes:
     """A photo, red on its left half, with a place and a device in it."""
     image = Image.new("RGB", size, "blue")
     image.paste("red", (0, 0, size[0] // 2, size[1]))
