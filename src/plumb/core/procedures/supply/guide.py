@@ -36,7 +36,7 @@ SUPPLY_GUIDE: Final = Guide(
     ),
     slips=(
         "Reading while air is still in the gauge’s hose.",
-        "Bridging the wrong relay pins (see the drawing).",
+        "Bridging the wrong relay pins.",
         "Judging a returnless rail by the limits of one with a return.",
     ),
     enough=("Each state was read twice and the two agree within a step of the gauge."),
