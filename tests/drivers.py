@@ -12,7 +12,16 @@ from fastapi.testclient import TestClient
 from httpx2 import Response
 from playwright.sync_api import Locator, Page, expect
 
+from plumb.demo.load import SIGNED
+
 DEMO = Path(__file__).parents[1] / "src" / "plumb" / "demo"
+
+
+def open_demo() -> list[Path]:
+    """The demo jobs that stand on Today: those that nobody has closed."""
+    files = sorted(DEMO.glob("*.json"))
+    closed = {p for p in files if "closed" in json.loads(p.read_text())["job"]}
+    return [p for p in files if p not in closed and p.stem != SIGNED]
 
 
 def free_port() -> int:

@@ -4,6 +4,7 @@ A shop with one of each thing is asked, so that what is sent reaches the code be
 With PLUMB_LONG_TESTS there are more than twenty thousand cases.
 """
 
+import io
 import os
 import random
 from typing import Any
@@ -12,6 +13,7 @@ import pytest
 import schemathesis
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, Phase, settings
+from PIL import Image
 from tests.api.test_traces import log_csv
 from tests.drivers import Desk, new_id
 
@@ -41,6 +43,13 @@ def ids(desk: Desk) -> Ids:
     repair = new_id()
     body = {"injector": "1", "done": "replaced"}
     assert desk.client.put(f"{job}/repairs/{repair}", json=body).status_code == 200
+    photo, picture = new_id(), io.BytesIO()
+    Image.new("RGB", (40, 30)).save(picture, "PNG")
+    taken = desk.client.put(
+        f"{job}/photos/{photo}", content=picture.getvalue(),
+        headers={"content-type": "application/octet-stream"},
+    )  # fmt: skip
+    assert taken.status_code == 200, taken.text
     trace = desk.send(f"/api/sheets/{sheet['id']}/trace", log_csv(), request_id=new_id())
     assert trace.status_code == 200, trace.text
     gauges, shelf = (desk.client.get(f"/api/{x}").json() for x in ("gauges", "shelf"))
@@ -57,6 +66,7 @@ def ids(desk: Desk) -> Ids:
         "trace_id": [trace.json()["id"]],
         "choice_id": [new_id()],
         "kind": ["hold", "tea"],
+        "photo_id": [photo, new_id()],
         "repair_id": [repair, new_id()],
         "word": ["rough_idle", "misfire"],
     }

@@ -245,7 +245,7 @@ def test_csv_goes_round_for_every_kind_with_readings(desk: Desk, engine: Engine)
     for path in sorted(DEMO.glob("*.json")):
         number = loads(path.read_text())["job"]["number"]
         job = desk.client.get(f"/api/jobs/{number}").json()
-        for knot in job["route"]:
+        for knot in () if job["closed"] else job["route"]:
             if knot["sheet_id"] and knot["kind"] not in {"walk_round", *NO_ROWS, *done}:
                 done.add(knot["kind"])
                 _round(desk, number, knot)

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 from sqlalchemy import Engine
-from tests.drivers import DEMO, Desk, job_file, new_id
+from tests.drivers import DEMO, Desk, job_file, new_id, open_demo
 
 from plumb.demo import load
 from plumb.jobfile.exact import loads
@@ -258,7 +258,7 @@ def test_the_demo_is_loaded_once(engine: Engine, desk: Desk) -> None:
     load.once(engine)
     count = len(desk.client.get("/api/jobs").json())
     load.once(engine)
-    assert len(desk.client.get("/api/jobs").json()) == count == len(list(DEMO.glob("*.json")))
+    assert len(desk.client.get("/api/jobs").json()) == count == len(open_demo())
 
 
 def _walk(desk: Desk, **told: Any) -> dict[str, Any]:

@@ -15,6 +15,8 @@ from plumb.demo import load
 from plumb.jobfile.pictures import LONGEST, PRINT, picture_of
 from plumb.store.session import transaction
 
+ANY = "application/octet-stream"
+
 
 def shot(
     form: str = "JPEG", size: tuple[int, int] = (2400, 1200), *, turned: bool = False
@@ -139,10 +141,10 @@ def test_the_whole_job_goes_out_and_comes_back(desk: Desk, engine: Engine) -> No
                 other.writestr(
                     name, json.dumps(job) if name == "job.plumb.json" else box.read(name)
                 )
-    preview = desk.send("/api/job-archives", renamed.getvalue(), "application/zip", preview=True)
+    preview = desk.send("/api/job-archives", renamed.getvalue(), ANY, preview=True)
     assert preview.json()["summary"].endswith("1 photos, 1 traces.")
     assert desk.client.get("/api/jobs/again").status_code == 404
-    made = desk.send("/api/job-archives", renamed.getvalue(), "application/zip")
+    made = desk.send("/api/job-archives", renamed.getvalue(), ANY)
     assert made.status_code == 200, made.text
     (photo,) = desk.client.get("/api/jobs/again/photos").json()
     assert (photo["sheet"], photo["row"]) == (first["key"], "1")
@@ -150,7 +152,7 @@ def test_the_whole_job_goes_out_and_comes_back(desk: Desk, engine: Engine) -> No
     with zipfile.ZipFile(io.BytesIO(again.content)) as box, zipfile.ZipFile(renamed) as was:
         assert box.read(trace["file"]) == was.read(trace["file"])
         assert json.loads(box.read("traces.json"))[0]["body"] == trace["body"]
-    twice = desk.send("/api/job-archives", renamed.getvalue(), "application/zip")
+    twice = desk.send("/api/job-archives", renamed.getvalue(), ANY)
     assert twice.status_code == 409
 
 
@@ -181,6 +183,6 @@ def archive(**parts: str) -> bytes:
 )
 def test_a_whole_job_that_is_none_is_refused_and_nothing_is_kept(desk: Desk, raw: bytes) -> None:
     """Cut off, with a path out of it, without its job, with what is named and not there."""
-    answer = desk.send("/api/job-archives", raw, "application/zip")
+    answer = desk.send("/api/job-archives", raw, ANY)
     assert answer.status_code == 422, answer.text
     assert desk.client.get("/api/jobs", params={"closed": True}).json() == []

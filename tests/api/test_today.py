@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 from sqlalchemy import Engine, text
-from tests.drivers import DEMO, Desk, new_id
+from tests.drivers import DEMO, Desk, new_id, open_demo
 
 from plumb.core.measure.decision import Thresholds
 from plumb.demo import load
@@ -65,7 +65,7 @@ def test_nobody_waits_for_what_was_brought_in_or_for_a_newer_program(
     desk: Desk, engine: Engine, thresholds: Thresholds, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A look works out no line of jobs that came from files, nor of those gone through at a start."""
-    for file in sorted(DEMO.glob("*.json"))[:3]:
+    for file in open_demo()[:3]:
         desk.bring_in(file.read_text())
     with _worked_out(monkeypatch) as anew:
         assert len(_lines(desk)) == 3

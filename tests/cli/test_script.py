@@ -9,7 +9,7 @@ import urllib.request
 from pathlib import Path
 
 import pytest
-from tests.drivers import DEMO, free_port
+from tests.drivers import free_port, open_demo
 
 from plumb.api.settings import ROOT
 
@@ -48,7 +48,7 @@ def test_demo_starts_answers_and_stops_cleanly(tmp_path: Path) -> None:
             [PLUMB, "demo"], env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
         )
         jobs = wait_for(f"{address}/api/jobs", process)
-        assert jobs.count('"number"') == len(list(DEMO.glob("*.json")))
+        assert jobs.count('"number"') == len(open_demo())
         assert "<title>Plumb</title>" in wait_for(address + "/", process)
         process.send_signal(signal.SIGINT)
         out, _ = process.communicate(timeout=120)

@@ -88,7 +88,7 @@ def export_archive(number: str, store: Store) -> StreamingResponse:
     return StreamingResponse(pieces(), media_type=ZIP, headers=headers)
 
 
-@router.post("/job-archives", openapi_extra=takes(ZIP, None, _BINARY))
+@router.post("/job-archives", openapi_extra=takes(ANY, None, _BINARY))
 async def import_archive(
     request: Request,
     store: Store,

@@ -4,10 +4,13 @@ JPEG, PNG, WebP and HEIC are read; what is kept is JPEG.
 """
 
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
+from threading import Lock
 from typing import Final
 
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 from pillow_heif import register_heif_opener
 
 from plumb.core.measure.problems import PlumbError, Problem
@@ -41,7 +44,7 @@ def picture_of(raw: bytes) -> Picture:
             )
         )
     try:
-        with Image.open(io.BytesIO(raw), formats=_READ) as opened:
+        with _whole_only(), Image.open(io.BytesIO(raw), formats=_READ) as opened:
             if opened.width * opened.height > MOST_PIXELS:
                 points = f"{opened.width} x {opened.height}"
                 raise PlumbError(
@@ -57,6 +60,21 @@ def picture_of(raw: bytes) -> Picture:
     small = plain.copy()
     small.thumbnail((PRINT, PRINT))
     return Picture(width=plain.width, height=plain.height, data=_jpeg(plain), small=_jpeg(small))
+
+
+_ONE_AT_A_TIME: Final = Lock()
+
+
+@contextmanager
+def _whole_only() -> Iterator[None]:
+    """A photo that was cut off is refused, whatever another library has told Pillow to put up with."""
+    with _ONE_AT_A_TIME:
+        before = ImageFile.LOAD_TRUNCATED_IMAGES
+        ImageFile.LOAD_TRUNCATED_IMAGES = False
+        try:
+            yield
+        finally:
+            ImageFile.LOAD_TRUNCATED_IMAGES = before
 
 
 def _on_white(image: Image.Image) -> Image.Image:

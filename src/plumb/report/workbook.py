@@ -52,29 +52,9 @@ def job_book(file: JobFile, result: dict[str, Any]) -> bytes:
     """A job as a workbook: the job, its readings, its findings, verdicts, repairs, each on a page."""
     book = Workbook()
     book.remove(book.worksheets[0])
-    vehicle = file.vehicle
-    _fill(
-        _page(book, "Job"),
-        ("What", "Value"),
-        [
-            ("job", file.job.number), ("vehicle", vehicle.name), ("plate", vehicle.registration),
-            ("distance, km", vehicle.distance_km), ("fuel system", vehicle.fuel_system),
-            ("opened", file.job.opened), ("closed", file.job.closed),
-            ("complaint", file.job.complaint), ("codes", ", ".join(file.job.codes)),
-            ("says", result["engine"]["says"]),
-        ],
-    )  # fmt: skip
+    _fill(_page(book, "Job"), ("What", "Value"), _about(file, result))
     _fill(_page(book, "Readings"), _READING, _readings(file))
-    _fill(
-        _page(book, "Findings"),
-        ("sheet", "kind", "injector", "value", "unit", "reference", "deviation, %", "uncertainty, %",
-         "state", "words", "because"),
-        [
-            (f["sheet"], f["kind"], f["injector"], f["value"], f["unit"], f["reference"],
-             f["deviation_percent"], f["uncertainty_percent"], f["state"], f["words"], f["because"])
-            for f in result["findings"]
-        ],
-    )  # fmt: skip
+    _fill(_page(book, "Findings"), *_findings(result))
     _fill(
         _page(book, "Verdicts"),
         ("injector", "condition", "action", "because", "not ruled out"),
@@ -92,16 +72,39 @@ def job_book(file: JobFile, result: dict[str, Any]) -> bytes:
             for r in file.repairs
         ],
     )
-    _fill(
-        _page(book, "Before and after"),
-        ("injector", "sheet", "before", "change, %", "uncertainty, %", "change", "unit", "word"),
-        [
-            (p["injector"], p["sheet"], p["before"], p["change_percent"], p["uncertainty_percent"],
-             p["change"], p["unit"], p["word"])
-            for p in result["after"]
-        ],
-    )  # fmt: skip
+    _fill(_page(book, "Before and after"), *_after(result))
     return _bytes(book)
+
+
+def _about(file: JobFile, result: dict[str, Any]) -> list[Row]:
+    vehicle = file.vehicle
+    return [
+        ("job", file.job.number), ("vehicle", vehicle.name), ("plate", vehicle.registration),
+        ("distance, km", vehicle.distance_km), ("fuel system", vehicle.fuel_system),
+        ("opened", file.job.opened), ("closed", file.job.closed),
+        ("complaint", file.job.complaint), ("codes", ", ".join(file.job.codes)),
+        ("says", result["engine"]["says"]),
+    ]  # fmt: skip
+
+
+def _findings(result: dict[str, Any]) -> tuple[Row, list[Row]]:
+    names = (
+        "sheet", "kind", "injector", "value", "unit", "reference", "deviation_percent",
+        "uncertainty_percent", "state", "words", "because",
+    )  # fmt: skip
+    return _heads(names), [tuple(f[n] for n in names) for f in result["findings"]]
+
+
+def _after(result: dict[str, Any]) -> tuple[Row, list[Row]]:
+    names = (
+        "injector", "sheet", "before", "change_percent", "uncertainty_percent", "change", "unit",
+        "word",
+    )  # fmt: skip
+    return _heads(names), [tuple(p[n] for n in names) for p in result["after"]]
+
+
+def _heads(names: Row) -> Row:
+    return [n.replace("_percent", ", %") for n in names]
 
 
 _READING: Final = (

@@ -11,7 +11,8 @@ interface Props {
   /** So many bytes are taken in; a larger file is not sent at all. */
   most: number | undefined;
   send: (text: string, preview: boolean) => Promise<ImportView>;
-  /** A zip goes as it is. */
+  /** So many bytes a zip has at most; it goes as it is. */
+  mostWhole?: number | undefined;
   sendWhole?: ((file: File, preview: boolean) => Promise<ImportView>) | undefined;
   done: (view: ImportView) => void;
 }
@@ -21,7 +22,7 @@ function refusals(error: unknown): string[] {
 }
 
 /** The file that was chosen: read, looked at without keeping anything, and taken in. */
-function useIntake({ most, send, sendWhole, done }: Omit<Props, "accept" | "hint">) {
+function useIntake({ most, mostWhole, send, sendWhole, done }: Omit<Props, "accept" | "hint">) {
   const client = useQueryClient();
   const [text, setText] = useState<string | File | null>(null);
   const [large, setLarge] = useState<string | null>(null);
@@ -41,13 +42,15 @@ function useIntake({ most, send, sendWhole, done }: Omit<Props, "accept" | "hint
     take.reset();
     preview.reset();
     setText(null);
-    setLarge(tooLarge(file, most));
-    if (tooLarge(file, most)) return;
+    const whole = sendWhole !== undefined && file.name.endsWith(".zip");
+    const large = tooLarge(file, whole ? mostWhole : most);
+    setLarge(large);
+    if (large) return;
     const look = (content: string | File) => {
       setText(content);
       preview.mutate(content);
     };
-    if (sendWhole && file.name.endsWith(".zip")) look(file);
+    if (whole) look(file);
     else void file.text().then(look);
   };
   return { text, large, preview, take, choose };

@@ -1,7 +1,7 @@
 """What the repair as it was done comes to by the shop's prices: parts, cleaning, work.
 
 >>> lines = bill((Repair(injector="5", done="replaced"), Repair(injector="4", done="cleaned")),
-...              Prices(labour_per_hour=90, reach_minutes=60, each_minutes=12, part=120, cleaning=25))
+...              Prices(labour_per_hour=90.0, reach_minutes=60, each_minutes=12, part=120.0, cleaning=25.0))
 >>> [(line.what, line.amount) for line in lines]
 [('Injector', 120.0), ('Cleaning', 25.0), ('Work', 126.0)]
 """

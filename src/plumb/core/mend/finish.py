@@ -66,7 +66,7 @@ class Finished:
         """What is still to be put right: as it was found, or what a repair has left."""
         back = bool(self.left) or any(p.word in {"better", "worse"} for p in self.pairs)
         stays = any(p.word == "unchanged" and p.after.state in _SHOWED for p in self.pairs)
-        return self.now if back or stays else self.found
+        return self.now if back or stays or not self.repairs else self.found
 
 
 def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) -> Finished:
@@ -84,7 +84,7 @@ def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) ->
     return Finished(
         found=found, now=now, repairs=done.repairs, pairs=pairs, due=due,
         swaps=swaps_of(done.repairs, results, done.after),
-        things=goes_with(work_of(done.repairs, conditions, job.fuel_system, found.weighed.case.codes)),
+        things=() if not done.repairs else goes_with(work_of(done.repairs, conditions, job.fuel_system, found.weighed.case.codes)),
         next_step=_next(due, now, pairs, done, unasked, left),
         over=_over(due, pairs, done) and not unasked and not left,
         unasked=unasked, left=left,

@@ -45,6 +45,16 @@ _IN_MEMORY: Final = 8 << 20
 def export_archive(engine: Engine, number: str) -> IO[bytes]:
     """A job with its photos and traces as a zip; the caller closes it."""
     out = cast("IO[bytes]", tempfile.SpooledTemporaryFile(max_size=_IN_MEMORY))  # noqa: SIM115  handed on
+    try:
+        _write(engine, number, out)
+    except BaseException:
+        out.close()
+        raise
+    out.seek(0)
+    return out
+
+
+def _write(engine: Engine, number: str, out: IO[bytes]) -> None:
     with transaction(engine) as connection, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as box:
         job, vehicle = known_job(connection, number)
         data = job_json(connection, job, vehicle)
@@ -53,8 +63,6 @@ def export_archive(engine: Engine, number: str) -> IO[bytes]:
         sheets = sheet_store.sheets_of(connection, job.id)
         _write_photos(connection, box, job.id, sheets)
         _write_traces(connection, box, sheets)
-    out.seek(0)
-    return out
 
 
 def _write_photos(

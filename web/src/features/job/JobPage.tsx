@@ -11,7 +11,6 @@ import { Head, SavedState } from "../../ui/Head";
 import { againWords, Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { RowsSheet } from "../sheet/SheetView";
-import { Closing } from "./Closing";
 import { RouteLine, useBegin } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
@@ -24,8 +23,7 @@ const Photos = lazy(() => import("../photos/Photos"));
 const RepairPage = lazy(() => import("../finish/RepairPage"));
 const VerdictPage = lazy(() => import("./VerdictPage"));
 const VerdictPanel = lazy(() => import("./VerdictPanel"));
-const EngineDialog = lazy(() => import("./EngineDialog"));
-const JobDialog = lazy(() => import("./JobDialog"));
+const JobTools = lazy(() => import("./JobTools"));
 
 export default function JobPage() {
   const { number = "", sheet: key } = useParams();
@@ -182,7 +180,9 @@ function RouteColumn({ job, here, title }: RouteColumnProps) {
   const inside = (
     <>
       <RouteLine job={job} here={here} />
-      <JobTools job={job} />
+      <Suspense>
+        <JobTools job={job} />
+      </Suspense>
     </>
   );
   if (column) return <div className="border-r border-hair p-4">{inside}</div>;
@@ -264,58 +264,5 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
       )}
       {!rows && children}
     </>
-  );
-}
-
-/** What can be taken along: on paper, as a workbook, as the job file. */
-function Papers({ number }: { number: string }) {
-  const at = `/api/jobs/${encodeURIComponent(number)}`;
-  return (
-    <>
-      <a className="knob" href={`${at}/report.pdf`} target="_blank" rel="noreferrer">
-        Report
-      </a>
-      <a className="knob" href={`${at}/worksheet.pdf`} target="_blank" rel="noreferrer">
-        Worksheet
-      </a>
-      <a className="knob" href={`${at}/book.xlsx`} download>
-        Workbook
-      </a>
-      <a className="knob" href={`${at}/file`} download>
-        Save the job file
-      </a>
-      <a className="knob" href={`${at}/archive`} download>
-        Save it whole
-      </a>
-    </>
-  );
-}
-
-/** What can be done with the job as a whole. */
-function JobTools({ job }: { job: JobView }) {
-  const [open, setOpen] = useState<"job" | "engine" | null>(null);
-  return (
-    <section
-      aria-label="This job"
-      className="mt-5 flex flex-wrap gap-2 xl:grid xl:justify-items-start"
-    >
-      <button className="knob" onClick={() => setOpen("job")}>
-        Complaint and codes
-      </button>
-      <button className="knob" onClick={() => setOpen("engine")}>
-        Vehicle and engine
-      </button>
-      <Link className="knob" to={`/vehicles/${job.vehicle.id}`}>
-        Through the years
-      </Link>
-      <Papers number={job.number} />
-      <Closing job={job} />
-      <Suspense>
-        {open === "engine" && (
-          <EngineDialog vehicle={job.vehicle} open onOpenChange={() => setOpen(null)} />
-        )}
-        {open === "job" && <JobDialog job={job} open onOpenChange={() => setOpen(null)} />}
-      </Suspense>
-    </section>
   );
 }

@@ -41,8 +41,12 @@ function Form({ shop }: { shop: Shop }) {
           keep.mutate();
         }}
       >
-        <Text label="Name" value={now.name} onChange={(name) => put({ name })} />
-        <Text label="Address" value={now.address} onChange={(address) => put({ address })} />
+        <Text
+          label="On papers: the shop’s name"
+          value={now.name}
+          onChange={(name) => put({ name })}
+        />
+        <Text label="Its address" value={now.address} onChange={(address) => put({ address })} />
         <Text
           label="Currency"
           value={now.currency}

@@ -18,7 +18,7 @@ function postWhole(file: File, preview: boolean) {
       params: { query: { preview } },
       body: file as unknown as string,
       bodySerializer: (body: unknown) => body as Blob,
-      headers: { "Content-Type": "application/zip" },
+      headers: { "Content-Type": "application/octet-stream" },
     }),
   );
 }
@@ -41,7 +41,8 @@ export function ImportDialog({ open, onOpenChange }: Props) {
     <Dialog title="Bring in a job file" open={open} onOpenChange={onOpenChange} wide>
       <FileIntake
         accept=".json,.zip,application/json,application/zip"
-        most={largest?.trace}
+        most={largest?.job_file}
+        mostWhole={largest?.trace}
         hint="A *.plumb.json file, or a *.plumb.zip with photos and traces. You see what it holds before anything is kept."
         send={post}
         sendWhole={postWhole}
