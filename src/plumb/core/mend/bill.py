@@ -48,5 +48,7 @@ def bill(repairs: Sequence[Repair], prices: Prices) -> tuple[BillLine, ...]:
         days = {r.at.date() for r in repairs if r.done in TAKEN_OUT and r.at is not None}
         shims = sum(r.done == "reshimmed" for r in repairs)
         hours = prices.hours(len(out), visits=max(1, len(days))) + shims * SHIM_MINUTES / 60.0
-        made.append(BillLine(what="Work", count=hours, amount=prices.money(hours), hours=True))
+        work = prices.money(hours)
+        amount = None if work is None else round(work, 2)
+        made.append(BillLine(what="Work", count=hours, amount=amount, hours=True))
     return tuple(made)

@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import type { SheetView } from "../../api/client";
 import { useRing } from "../../lib/clock";
 import { clock, TimeChart } from "../../ui/TimeChart";
-import { ClosedNote } from "../job/Closing";
+import ClosedNote from "../job/ClosedNote";
 import { Ask, Box, Knob, Pad } from "../sheet/EntryParts";
 import { answerOf } from "../sheet/entry/refused";
 import { CsvTools, Keys } from "../sheet/SheetTools";

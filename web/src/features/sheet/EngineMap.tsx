@@ -76,7 +76,7 @@ function Because({ row }: { row: RowView }) {
   );
 }
 
-export function EngineMap({ sheet, vehicle, entry }: Props) {
+export default function EngineMap({ sheet, vehicle, entry }: Props) {
   const feeds = fedTogether(sheet.rows);
   const row = entry.row;
   const partners = row?.feed

@@ -1,20 +1,20 @@
 /** Any sheet with rows: conditions, readings beside their bobs, and the entry line. */
-import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
+import { lazy, Suspense, useEffect, useState, type ComponentProps, type ReactNode } from "react";
 import { told, type SheetView, type VehicleView } from "../../api/client";
 import { useReachOrder } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
-import { ClosedNote } from "../job/Closing";
 import { TraceSlot } from "../trace/TraceSlot";
 import { EngineRun } from "./EngineRun";
-import { EngineMap } from "./EngineMap";
 import { EntryLine } from "./EntryLine";
-import { PumpHeard } from "./Noted";
 import { SheetTable } from "./SheetTable";
 import { CsvTools, Keys } from "./SheetTools";
 import { hasInjectors, hasSpells } from "./asks";
 import { useEntry, type Entry } from "./useEntry";
 import { useSheetKeys } from "./useSheetKeys";
 
+const ClosedNote = lazy(() => import("../job/ClosedNote"));
+const EngineMap = lazy(() => import("./EngineMap"));
+const PumpHeard = lazy(() => import("./Noted").then((m) => ({ default: m.PumpHeard })));
 const Spells = lazy(() => import("./Spells"));
 const Passes = lazy(() => import("./Passes"));
 
@@ -41,7 +41,7 @@ export function RowsSheet({ sheet, vehicle, beneath }: Props) {
 
   return (
     <>
-      {sheet.form && <PumpHeard sheet={sheet} />}
+      <Suspense>{sheet.form && <PumpHeard sheet={sheet} />}</Suspense>
       {hasSpells(sheet) && (
         <Suspense>
           <Spells key={sheet.id} sheet={sheet} />
@@ -49,12 +49,16 @@ export function RowsSheet({ sheet, vehicle, beneath }: Props) {
       )}
       <Trouble text={order.isError ? told(order.error) : null} />
       <SheetTable {...keys} onOrder={(labels) => order.mutate(labels)} />
-      {sheet.closed ? <ClosedNote number={sheet.job_number} /> : <EntryLine {...keys} />}
+      <Entered {...keys} />
       {beneath}
       <Opened sheet={sheet} row={opened} close={() => setOpened(null)} entry={entry} />
       {sheet.entry.shape === "burst" && <EngineRun sheet={sheet} />}
       {sheet.traced && <TraceSlot sheet={sheet} />}
-      {hasInjectors(sheet) && <EngineMap sheet={sheet} vehicle={vehicle} entry={entry} />}
+      {hasInjectors(sheet) && (
+        <Suspense>
+          <EngineMap sheet={sheet} vehicle={vehicle} entry={entry} />
+        </Suspense>
+      )}
       <CsvTools sheet={sheet} open={dialog === "csv"} onOpen={(o) => setDialog(o ? "csv" : null)} />
       <Keys
         sheet={sheet}
@@ -62,6 +66,16 @@ export function RowsSheet({ sheet, vehicle, beneath }: Props) {
         onOpenChange={(o) => setDialog(o ? "keys" : null)}
       />
     </>
+  );
+}
+
+/** The entry line; on a closed job what stands in its place. */
+function Entered(props: ComponentProps<typeof EntryLine>) {
+  if (!props.sheet.closed) return <EntryLine {...props} />;
+  return (
+    <Suspense>
+      <ClosedNote number={props.sheet.job_number} />
+    </Suspense>
   );
 }
 

@@ -41,11 +41,7 @@ function Form({ shop }: { shop: Shop }) {
           keep.mutate();
         }}
       >
-        <Text
-          label="On papers: the shop’s name"
-          value={now.name}
-          onChange={(name) => put({ name })}
-        />
+        <Text label="What the shop is called" value={now.name} onChange={(name) => put({ name })} />
         <Text label="Its address" value={now.address} onChange={(address) => put({ address })} />
         <Text
           label="Currency"
