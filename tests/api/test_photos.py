@@ -186,3 +186,33 @@ def test_a_whole_job_that_is_none_is_refused_and_nothing_is_kept(desk: Desk, raw
     answer = desk.send("/api/job-archives", raw, ANY)
     assert answer.status_code == 422, answer.text
     assert desk.client.get("/api/jobs", params={"closed": True}).json() == []
+
+
+def test_a_printed_report_can_be_brought_in_again(desk: Desk) -> None:
+    """It carries its job file; another PDF, or one that was cut off, is told."""
+    desk.bring_in(job_file())
+    pdf = desk.client.get("/api/jobs/900/report.pdf").content
+    taken = desk.send("/api/job-archives", pdf, ANY)
+    assert taken.status_code == 409
+    assert taken.json()["problems"][0]["code"] == "number_taken"
+    sheet = desk.client.get("/api/jobs/900").json()["route"]
+    assert [k["key"] for k in sheet if k["sheet_id"]] == ["s1"]
+    seen = desk.send("/api/job-archives", pdf[:900], ANY)
+    assert seen.status_code == 422
+
+
+def test_the_shops_mark_stands_on_its_papers(desk: Desk) -> None:
+    """Put there as any picture, taken away with nothing."""
+    desk.bring_in(job_file())
+    desk.client.put("/api/shop", json={"name": "Harbour workshop"})
+    headers = {"content-type": ANY}
+    put_there = desk.client.put("/api/shop/logo", content=shot(size=(60, 40)), headers=headers)
+    assert put_there.json() == {
+        "name": "Harbour workshop", "address": "", "currency": "", "logo": True,
+    }  # fmt: skip
+    page = desk.client.get("/api/jobs/900/report.html").text
+    assert 'alt="Harbour workshop"' in page
+    assert desk.client.put("/api/shop/logo", content=b"x", headers=headers).status_code == 422
+    # The name is changed without losing the mark.
+    assert desk.client.put("/api/shop", json={"name": "Quay"}).json()["logo"]
+    assert not desk.client.put("/api/shop/logo", content=b"", headers=headers).json()["logo"]

@@ -15,6 +15,8 @@ from plumb.api.schemas_finishing import By, PhotoIn
 from plumb.jobfile.pictures import MOST_BYTES
 from plumb.service.uses import archive, today
 from plumb.service.uses import photos as service
+from plumb.service.uses import shop as shop_service
+from plumb.service.views.finishing import ShopView
 from plumb.service.views.job import ImportView
 from plumb.service.views.photos import PhotoView
 
@@ -104,3 +106,11 @@ async def import_archive(
         if made.stored:
             await turns.run(today.say_of, store, made.job_number, shop.thresholds())
         return made
+
+
+@router.put("/shop/logo", openapi_extra=takes(ANY, MOST_BYTES, _BINARY))
+async def put_logo(request: Request, store: Store, turns: InTurn) -> ShopView:
+    """The shop's mark on its papers: a picture, or nothing to take it away."""
+    async with turns.queue():
+        raw = await body_of(request)
+        return await turns.run(shop_service.put_logo, store, raw)

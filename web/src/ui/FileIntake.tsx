@@ -42,7 +42,7 @@ function useIntake({ most, mostWhole, send, sendWhole, done }: Omit<Props, "acce
     take.reset();
     preview.reset();
     setText(null);
-    const whole = sendWhole !== undefined && file.name.endsWith(".zip");
+    const whole = sendWhole !== undefined && /\.(zip|pdf)$/i.test(file.name);
     const large = tooLarge(file, whole ? mostWhole : most);
     setLarge(large);
     if (large) return;

@@ -12,8 +12,9 @@ import zipfile
 import zlib
 from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
-from typing import IO, Any, Final, cast
+from typing import IO, Any, BinaryIO, Final, cast
 
+import pikepdf
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
@@ -24,7 +25,14 @@ from plumb.jobfile.pictures import picture_of
 from plumb.jobfile.reading import check, parse
 from plumb.service.stored.known import known_job
 from plumb.service.stored.parts import instant
-from plumb.service.uses.transfer import free_number, import_view, job_json, store_job
+from plumb.service.uses.transfer import (
+    free_number,
+    import_job,
+    import_view,
+    job_json,
+    preview_job,
+    store_job,
+)
 from plumb.service.views.job import ImportView
 from plumb.store import photos as photo_store
 from plumb.store import sheets as sheet_store
@@ -109,7 +117,13 @@ def _write_traces(connection: Connection, box: zipfile.ZipFile, sheets: list[Who
 
 
 def import_archive(engine: Engine, raw: IO[bytes], *, store_it: bool) -> ImportView:
-    """Bring a whole job in, or say what that would do; :class:`PlumbError` with every problem."""
+    """Bring a whole job in, or say what that would do; :class:`PlumbError` with every problem.
+
+    A report that was printed as PDF carries its job file, and is taken too.
+    """
+    if raw.read(5) == b"%PDF-":
+        return _from_paper(engine, raw, store_it=store_it)
+    raw.seek(0)
     try:
         with zipfile.ZipFile(raw) as box:
             _within_bounds(box)
@@ -118,6 +132,20 @@ def import_archive(engine: Engine, raw: IO[bytes], *, store_it: bool) -> ImportV
         raise PlumbError(
             _problem("a whole job is a *.plumb.zip that was not cut off", str(error))
         ) from error
+
+
+def _from_paper(engine: Engine, raw: IO[bytes], *, store_it: bool) -> ImportView:
+    """The job file that is attached to a report."""
+    raw.seek(0)
+    try:
+        with pikepdf.open(cast("BinaryIO", raw)) as pdf:
+            names = [n for n in pdf.attachments if n.endswith(".plumb.json")]
+            text = pdf.attachments[names[0]].get_file().read_bytes() if names else b""
+    except (pikepdf.PdfError, ValueError) as error:
+        raise PlumbError(_problem("a report that was not cut off", str(error))) from error
+    if not text:
+        raise PlumbError(_problem("a report with its job file attached", ""))
+    return import_job(engine, text) if store_it else preview_job(engine, text)
 
 
 def _within_bounds(box: zipfile.ZipFile) -> None:

@@ -16,11 +16,12 @@ const shopQuery = { queryKey: ["shop"], queryFn: () => got(api.GET("/api/shop"))
 export function ShopForm() {
   const shop = useQuery(shopQuery);
   if (!shop.data) return <Trouble text={shop.isError ? told(shop.error) : null} />;
-  const { name, address, currency } = shop.data;
-  return <Form key={`${name} ${address} ${currency}`} shop={{ name, address, currency }} />;
+  const { name, address, currency, logo } = shop.data;
+  const key = `${name} ${address} ${currency}`;
+  return <Form key={key} shop={{ name, address, currency }} there={logo} />;
 }
 
-function Form({ shop }: { shop: Shop }) {
+function Form({ shop, there }: { shop: Shop; there: boolean }) {
   const [now, setNow] = useState(shop);
   const keep = useMutation({
     mutationFn: () => got(api.PUT("/api/shop", { body: now })),
@@ -48,6 +49,7 @@ function Form({ shop }: { shop: Shop }) {
           value={now.currency}
           onChange={(currency) => put({ currency: currency.toUpperCase().slice(0, 3) })}
         />
+        <Logo there={there} />
         <div className="sm:col-span-3">
           <Trouble text={keep.isError ? told(keep.error) : null} />
           <button className="knob min-h-11" disabled={!changed || keep.isPending}>
@@ -94,5 +96,42 @@ function Day({ label, value, set }: DayProps) {
       <span className="label">{label}</span>
       <input className="field" type="date" value={value} onChange={(e) => set(e.target.value)} />
     </label>
+  );
+}
+
+/** The shop's mark on its papers. */
+function Logo({ there }: { there: boolean }) {
+  const put = useMutation({
+    mutationFn: (file: Blob) =>
+      got(
+        api.PUT("/api/shop/logo", {
+          body: file as unknown as string,
+          bodySerializer: (body: unknown) => body as Blob,
+          headers: { "Content-Type": "application/octet-stream" },
+        }),
+      ),
+    onSuccess: (made) => queries.setQueryData(shopQuery.queryKey, made),
+  });
+  return (
+    <div className="mb-2 flex flex-wrap items-end gap-3 sm:col-span-3">
+      <label>
+        <span className="label">{there ? "Another mark for papers" : "A mark for papers"}</span>
+        <input
+          type="file"
+          accept="image/*"
+          className="field py-2"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            if (file) put.mutate(file);
+          }}
+        />
+      </label>
+      {there && (
+        <button type="button" className="knob min-h-11" onClick={() => put.mutate(new Blob())}>
+          Take the mark away
+        </button>
+      )}
+      <Trouble text={put.isError ? told(put.error) : null} />
+    </div>
   );
 }

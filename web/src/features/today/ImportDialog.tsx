@@ -40,10 +40,10 @@ export function ImportDialog({ open, onOpenChange }: Props) {
   return (
     <Dialog title="Bring in a job file" open={open} onOpenChange={onOpenChange} wide>
       <FileIntake
-        accept=".json,.zip,application/json,application/zip"
+        accept=".json,.zip,.pdf,application/json,application/zip,application/pdf"
         most={largest?.job_file}
         mostWhole={largest?.trace}
-        hint="A *.plumb.json file, or a *.plumb.zip with photos and traces. You see what it holds before anything is kept."
+        hint="A *.plumb.json file, a *.plumb.zip with photos and traces, or a report as PDF. You see what it holds before anything is kept."
         send={post}
         sendWhole={postWhole}
         done={(view) => {
