@@ -201,7 +201,9 @@ def trace(
 
 @app.command()
 def bench(
-    what: Annotated[str, typer.Argument(help="speed, detection, diagnosis or traces")] = "speed",
+    what: Annotated[
+        str, typer.Argument(help="speed, detection, diagnosis, traces or papers")
+    ] = "speed",
     sets: Annotated[int, typer.Option(help="sets a cell, for detection")] = 3000,
     engines: Annotated[int, typer.Option(help="hidden engines, for diagnosis")] = 1000,
     seed: Annotated[int, typer.Option(help="seed, for detection and diagnosis")] = 7,
@@ -223,9 +225,14 @@ def bench(
         from plumb.bench.trace_speed import traces  # noqa: PLC0415
 
         traces(console)
+    elif what == "papers":
+        from plumb.bench.papers import papers  # noqa: PLC0415
+
+        papers(console)
     else:
         errors.print(
-            f"plumb: bench knows speed, detection, diagnosis and traces, not {what}", markup=False
+            f"plumb: bench knows speed, detection, diagnosis, traces and papers, not {what}",
+            markup=False,
         )
         raise typer.Exit(2)
 
