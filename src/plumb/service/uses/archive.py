@@ -49,7 +49,6 @@ _PIECE: Final = 4 << 20
 _IN_MEMORY: Final = 8 << 20
 
 
-@retried
 def export_archive(engine: Engine, number: str) -> IO[bytes]:
     """A job with its photos and traces as a zip; the caller closes it."""
     out = cast("IO[bytes]", tempfile.SpooledTemporaryFile(max_size=_IN_MEMORY))  # noqa: SIM115  handed on
@@ -62,7 +61,11 @@ def export_archive(engine: Engine, number: str) -> IO[bytes]:
     return out
 
 
+@retried
 def _write(engine: Engine, number: str, out: IO[bytes]) -> None:
+    # Done again as a whole it begins anew.
+    out.seek(0)
+    out.truncate()
     with transaction(engine) as connection, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as box:
         job, vehicle = known_job(connection, number)
         data = job_json(connection, job, vehicle)
