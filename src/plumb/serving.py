@@ -14,6 +14,7 @@ from sqlalchemy import Engine
 from plumb.api.app import make_app
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
+from plumb.report.paper import warm_up
 from plumb.service.uses.today import say_ahead
 from plumb.stopping import lock_file, place_of
 from plumb.store.holder import Claim
@@ -101,6 +102,7 @@ def _say_ahead(engine: Engine, settings: Settings) -> None:
     # Whoever looks gets the same lines worked out for them, and what is broken is told them there.
     with suppress(StoreBusy, StoreDown):
         say_ahead(engine, settings.thresholds())
+        warm_up()
 
 
 def _keep_up(database: Server, done: threading.Event) -> None:

@@ -47,6 +47,11 @@ def pdf_of(html: str, *, title: str, attached: dict[str, bytes] | None = None) -
     return pdf
 
 
+def warm_up() -> None:
+    """Load what typesets, so that the first report of a day need not wait for it."""
+    import weasyprint  # noqa: F401, PLC0415  importing it is all
+
+
 def _reader(html: str) -> "HTML":
     from weasyprint import HTML, URLFetcher  # noqa: PLC0415
     from weasyprint.urls import URLFetcherResponse  # noqa: PLC0415
