@@ -354,6 +354,20 @@ def test_prices_of_a_closed_job_stay_what_they_were(desk: Desk) -> None:
     assert costs["replace_flagged"] == 225.0
 
 
+def test_the_prices_of_a_fitted_parts_number_are_kept_with_the_job(desk: Desk) -> None:
+    """What the screen charges is what is frozen, also where the shelf has the part by its number."""
+    clogged(desk)
+    for name, part in (("every vehicle", "120"), ("BN-400", "310")):
+        values = {k: str(v) for k, v in PRICES.items()} | {"part": part}
+        body = {"what": "price", "name": name, "values": values}
+        assert desk.client.post("/api/shelf", json=body).status_code == 201
+    repair(desk, done="replaced", part={"make": "Brannock", "number": "BN-400"})
+    shown = {o["option"]: o["cost"] for o in finishing(desk)["options"]}
+    assert shown["replace_flagged"] == 90 * (60 + 10) / 60 + 310
+    desk.close("900")
+    assert {o["option"]: o["cost"] for o in finishing(desk)["options"]} == shown
+
+
 def test_two_at_once_note_one_repair(desk: Desk, engine: Engine) -> None:
     """The same id sent twice is one repair."""
     clogged(desk)

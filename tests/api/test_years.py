@@ -155,6 +155,103 @@ def test_old_figures_come_in_with_their_own_dates(desk: Desk) -> None:
     assert (coils["unit"], coils["share"]) == ("ohm", False)
 
 
+def test_one_line_has_one_unit_whatever_the_sheets_and_the_paper_had(desk: Desk) -> None:
+    """Bar one year, psi the next, psi on paper: 1 bar is 14.5038 psi (NIST SP 811, table B.8)."""
+    for number, day, unit, value, window in (
+        ("70", "2024-05-10", "bar", 120.0, {"low": 115, "high": 125}),
+        ("71", "2025-05-10", "psi", 1740.5, {"low": 1668, "high": 1813}),
+    ):
+        file = job_file(((50, 26),) * 4)
+        file["job"] = {"number": number, "opened": f"{day}T08:00:00+00:00"}
+        file["vehicle"] |= {"registration": PLATE, "fuel_system": "mechanical_diesel"}
+        file["sheets"] = [
+            {
+                "kind": "opening_pressure", "id": "o", "unit": unit, "gauge": {"step": 0.5},
+                "taken": f"{day}T09:00:00+00:00", "window": window, "strokes": 3,
+                "readings": [
+                    {"injector": str(n), "pass": p, "value": value} for n in range(1, 5) for p in (1, 2, 3)
+                ],
+            }
+        ]  # fmt: skip
+        answer = desk.bring_in(file)
+        assert answer.status_code == 200, answer.text
+    vehicle = years(desk)["vehicle"]["id"]
+    text = "date,injector,sheet,value,unit\n2023-05-10,1,opening_pressure,1740.5,psi\n"
+    assert desk.send(f"/api/vehicles/{vehicle}/old-figures", text).status_code == 200
+    (line,) = years(desk)["quantities"]
+    one = next(s for s in line["places"] if s["name"] == "1")
+    assert line["unit"] == "psi"
+    assert [p["value"] for p in one["points"]] == pytest.approx([1740.5] * 3, rel=2e-4)
+    # The paper's last digit is 0.1 psi, whatever the line is shown in.
+    assert one["points"][0]["u"] == pytest.approx(0.1 / 12**0.5, abs=1e-4)
+    assert (one["low"], one["high"]) == (pytest.approx(1668), pytest.approx(1813))
+    assert not one["sliding"]
+
+
+def test_figures_of_units_that_do_not_convert_are_lines_of_their_own(desk: Desk) -> None:
+    """A correction in per cent and one in mm3 share no axis."""
+    for number, day, unit in (("70", "2024-05-10", "percent"), ("71", "2025-05-10", "mm3")):
+        file = job_file(((50, 26),) * 4)
+        file["job"] = {"number": number, "opened": f"{day}T08:00:00+00:00"}
+        file["vehicle"] |= {"registration": PLATE, "fuel_system": "common_rail"}
+        file["sheets"] = [
+            {
+                "kind": "correction",
+                "id": "c",
+                "unit": unit,
+                "gauge": {"step": 0.1},
+                "taken": f"{day}T09:00:00+00:00",
+                "readings": [{"injector": str(n), "value": 0.1 * n} for n in range(1, 5)],
+            }
+        ]
+        answer = desk.bring_in(file)
+        assert answer.status_code == 200, answer.text
+    lines = years(desk)["quantities"]
+    assert [q["unit"] for q in lines] == ["percent", "mm3"]
+    assert len({q["title"] for q in lines}) == 2
+    assert all(len(s["points"]) == 1 for q in lines for s in q["places"])
+
+
+def test_a_return_that_shrinks_leaves_no_band(desk: Desk) -> None:
+    """Too much is a fault, little is none: one that grows has a limit ahead, one that shrinks none."""
+    for n, (grows, shrinks) in enumerate(((14, 14), (17, 13), (20, 12))):
+        file = job_file(((50, 26),) * 6)
+        day = f"202{n + 3}-05-10"
+        file["job"] = {"number": f"7{n}", "opened": f"{day}T08:00:00+00:00"}
+        file["vehicle"] |= {"registration": PLATE, "fuel_system": "common_rail"}
+        volumes = (14, 14, 14, 14, grows, shrinks)
+        file["sheets"] = [
+            {
+                "kind": "return_volume", "id": "r", "unit": "ml", "gauge": {"step": 0.5},
+                "taken": f"{day}T09:00:00+00:00", "state": "idle", "duration_s": 60,
+                "readings": [{"injector": str(i), "value": v} for i, v in enumerate(volumes, 1)],
+            }
+        ]  # fmt: skip
+        answer = desk.bring_in(file)
+        assert answer.status_code == 200, answer.text
+    (line,) = years(desk)["quantities"]
+    lines = {s["name"]: s for s in line["places"]}
+    assert {s["low"] for s in lines.values()} == {None}
+    assert all(s["high"] > 14 for s in lines.values())
+    assert lines["6"]["by_date"]["slope"] < 0 < lines["5"]["by_date"]["slope"]
+    assert lines["6"]["by_date"]["leaves"] == ""
+    assert "leaves its band in about" in lines["5"]["by_date"]["leaves"]
+
+
+def test_distances_from_paper_are_in_the_vehicles_unit(desk: Desk) -> None:
+    """A van counted in miles: what is typed as 30 000 comes back as 30 000."""
+    sheet = desk.open_job(registration=PLATE, distance_unit="mi", distance="50000")
+    desk.type(sheet, "4", "50 26")
+    page = years(desk)
+    assert page["visits"][0]["distance"] == "50000"
+    text = "date,distance,injector,sheet,value\n2021-03-01,30000,4,pressure_drop,-0.5\n"
+    path = f"/api/vehicles/{page['vehicle']['id']}/old-figures"
+    assert desk.send(path, text).status_code == 200
+    assert place(years(desk), "4")["points"][0]["distance"] == pytest.approx(30_000)
+    wrong = desk.send(path, text.replace("30000", "-1"), preview=True).json()
+    assert (wrong["fits"], "line 2, distance" in wrong["problems"][0]) == (False, True)
+
+
 @pytest.mark.parametrize(
     ("line", "where"),
     [

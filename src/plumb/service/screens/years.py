@@ -1,12 +1,12 @@
 """A vehicle over the years on the screen: each place and each part as a line, with slopes in words."""
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Final
 
-from plumb.core.measure.finding import Dimension, Finding
-from plumb.core.measure.quantities import KM_PER_MILE
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.quantities import KM_PER_MILE, KPA_PER
 from plumb.core.measure.readings import Window
 from plumb.core.mend.places import Stay
 from plumb.core.mend.repairs import Repair
@@ -14,21 +14,27 @@ from plumb.core.mend.words import repair_words
 from plumb.core.procedures import BY_CODE, AnyKind, Result
 from plumb.core.years.drift import Drift, Point, drift
 from plumb.jobfile.kinds.kind import factor_of
+from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.views.years import KnotOnLineView, PointView, QuantityView, SeriesView, SlopeView
 
 _YEAR_S: Final = 365.25 * 86_400.0
 _THOUSAND: Final = 1000.0
 _MONTHS: Final = 12.0
 _PERCENT: Final = 100.0
+_CORE_UNIT: Final = "kPa"
 _FAR_OFF: Final = 240.0
 """Beyond so many months, or thousands of km, nobody foretells anything; our own choice."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Told:
-    """One figure of a place: when and at which distance, its value, u and window, all as shown."""
+    """One figure of a place: when and at which distance; value, u and window in the core's unit.
+
+    ``unit`` is what it was measured in: figures of one quantity are shown in one unit, whatever theirs.
+    """
 
     place: str
+    unit: str
     at: datetime
     distance: float | None
     value: float
@@ -59,34 +65,22 @@ def told_of(kind: AnyKind, sheet: Measured, finding: Finding) -> Told | None:
     """What a finding adds to the line of its place; None where it has no figure."""
     if not finding.injector or not finding.read or finding.deviation is None:
         return None
-    value, u, low, high = _share(finding) if kind.tracks == "share" else _value(finding, sheet.unit)
-    return Told(
-        place=finding.injector, at=sheet.at, distance=sheet.distance, value=value, u=u, low=low,
-        high=high, job=sheet.job,
-    )  # fmt: skip
-
-
-_Figures = tuple[float, float, float | None, float | None]
-
-
-def _share(finding: Finding) -> _Figures:
-    half = finding.tolerance
-    return (
-        _PERCENT * (finding.deviation or 0.0), _PERCENT * (finding.u or 0.0),
-        None if half is None else -_PERCENT * half, None if half is None else _PERCENT * half,
-    )  # fmt: skip
-
-
-def _value(finding: Finding, unit: str) -> _Figures:
-    factor = factor_of(unit) if finding.scale.dimension is Dimension.PRESSURE else 1.0
+    share = kind.tracks == "share"
     reference = finding.reference or 0.0
-    per = abs(reference) if finding.scale.relative else 1.0
-    half = None if finding.tolerance is None else finding.tolerance * per
-    u = (finding.u or 0.0) * per if finding.u_value is None else finding.u_value
-    return (
-        (finding.value or 0.0) / factor, u / factor,
-        None if half is None else (reference - half) / factor,
-        None if half is None else (reference + half) / factor,
+    # The corridor of the sheet's own screen: the window where one was typed, and its open side.
+    corridor = SCREEN_KINDS[kind.code].scale(sheet.result, _CORE_UNIT)
+    low, high = corridor.low, corridor.high
+    if corridor.relative and not share:
+        low, high = (None if x is None else reference * (1.0 + x / _PERCENT) for x in (low, high))
+    if share:
+        value, u = _PERCENT * finding.deviation, _PERCENT * (finding.u or 0.0)
+    else:
+        per = abs(reference) if finding.scale.relative else 1.0
+        value = finding.value or 0.0
+        u = (finding.u or 0.0) * per if finding.u_value is None else finding.u_value
+    return Told(
+        place=finding.injector, unit=unit_of(kind, sheet.unit), at=sheet.at, distance=sheet.distance,
+        value=value, u=u, low=low, high=high, job=sheet.job,
     )  # fmt: skip
 
 
@@ -104,18 +98,41 @@ def quantities(
         mine = [s for s in sheets if s.result.kind == kind.code]
         told = [t for s in mine for f in s.result.findings if (t := told_of(kind, s, f))]
         told += from_paper.get(kind.code, ())
-        if kind.tracks and told:
-            told.sort(key=lambda t: t.at)
-            unit = mine[-1].unit if mine else kind.unit
+        if not kind.tracks:
+            continue
+        told.sort(key=lambda t: t.at)
+        title = kind.head or kind.title
+        lines = list(_by_measure(told))
+        for alike in lines:
+            # As the newest sheet has it; a line that is all from paper as the newest of these.
+            unit = next((t for t in reversed(alike) if t.job), alike[-1]).unit
+            shown = [_in_unit(t, unit) for t in alike]
             made.append(
                 QuantityView(
-                    kind=kind.code, title=kind.head or kind.title, unit=unit_of(kind, unit),
+                    kind=kind.code, unit=unit, title=title if len(lines) == 1 else f"{title}, {unit}",
                     share=kind.tracks == "share",
-                    places=list(_by_place(told, repairs, distance_unit)),
-                    parts=list(_by_part(told, sat, names, distance_unit)),
+                    places=list(_by_place(shown, repairs, distance_unit)),
+                    parts=list(_by_part(shown, sat, names, distance_unit)),
                 )
             )  # fmt: skip
     return made
+
+
+def _by_measure(told: Iterable[Told]) -> Iterator[list[Told]]:
+    """What one line may join: pressures whatever their unit, else only what has the same unit."""
+    made: dict[str, list[Told]] = {}
+    for one in told:
+        made.setdefault("pressure" if one.unit in KPA_PER else one.unit, []).append(one)
+    yield from made.values()
+
+
+def _in_unit(told: Told, unit: str) -> Told:
+    per = factor_of(unit)
+    return replace(
+        told, unit=unit, value=told.value / per, u=told.u / per,
+        low=None if told.low is None else told.low / per,
+        high=None if told.high is None else told.high / per,
+    )  # fmt: skip
 
 
 def _by_place(

@@ -87,18 +87,18 @@ def chances_here(connection: Connection, fuel_system: str) -> dict[str, Cured]:
 
 
 def prices_here(
-    connection: Connection, job: JobRecord, vehicle: VehicleRecord, numbers: Sequence[str] = ()
+    connection: Connection, job: JobRecord, vehicle: VehicleRecord, kept: Kept
 ) -> dict[str, Any]:
     """What is charged for a job: its own prices, else the shelf's.
 
-    On the shelf those of the part's number go before those of the vehicle's name, and these before those
+    On the shelf those of a fitted part's number go before those of the vehicle's name, and these before those
     of every vehicle; figures as typed.
     """
     if job.prices:
         return dict(job.prices)
     shelf = {e.name.casefold(): e.body for e in job_store.shelf(connection, "price")}
     made: dict[str, Any] = filled(currency=store.shop(connection).currency)
-    for name in (EVERY_VEHICLE, vehicle.name, *numbers):
+    for name in (EVERY_VEHICLE, vehicle.name, *(p.number for p in kept.parts)):
         typed = shelf.get(name.casefold(), {})
         made |= {k: v if k == "currency" else Decimal(str(v)) for k, v in typed.items() if v}
     return made

@@ -70,7 +70,7 @@ def _open_job(connection: Connection, number: str) -> tuple[JobRecord, VehicleRe
 def _choose(engine: Engine, number: str, choice_id: str, values: dict[str, Any]) -> None:
     with transaction(engine) as connection:
         job, vehicle = _open_job(connection, number)
-        km = km_of(connection, vehicle.id, values.get("look_at"))
+        km = km_of(values.get("look_at"), vehicle.distance_unit)
         again = {"on": values.get("look_on"), "distance_km": km and Decimal(km)}
         look = {k: v for k, v in again.items() if v} or None
         part: ChoicePart = _checked(
@@ -256,7 +256,7 @@ def _close(engine: Engine, number: str, signature: Signature, thresholds: Thresh
                 Problem(path="reason", rule=f"a reason is needed: {asked}", code="reason_needed")
             )
         job = there.job
-        prices = prices_here(connection, job, there.vehicle)
+        prices = prices_here(connection, job, there.vehicle, there.kept)
         file = check(job_json(connection, job, there.vehicle))
         result = {**result_json(file, there.done), "says": says(there.done)}
         at = _now()

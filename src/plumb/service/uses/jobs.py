@@ -88,7 +88,7 @@ def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
             common=common_here(connection, vehicle.fuel_system),
             kept=kept,
             charged=Charged(
-                prices=prices_here(connection, job, vehicle, [p.number for p in kept.parts]),
+                prices=prices_here(connection, job, vehicle, kept),
                 chances=chances_here(connection, vehicle.fuel_system),
             ),
         )
@@ -117,6 +117,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
     number = store.job_number_by_request(connection, wanted.request_id)
     if number is None:
         vehicle_id = _vehicle(connection, wanted)
+        vehicle_there = known_vehicle(connection, vehicle_id)
         number = store.next_job_number(connection)
         opened = datetime.now(UTC).isoformat(timespec="seconds")
         store.add_job(
@@ -128,7 +129,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
                 "opened_at": instant(opened),
                 "complaint": wanted.complaint,
                 "codes": list(wanted.codes),
-                "distance_typed": km_of(connection, vehicle_id, wanted.distance),
+                "distance_typed": km_of(wanted.distance, vehicle_there.distance_unit),
                 "request_id": wanted.request_id,
             },
         )
@@ -142,8 +143,8 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
     return known_sheet(connection, sheet_id)
 
 
-def km_of(connection: Connection, vehicle_id: int, typed: str | None) -> str | None:
-    """A distance in the vehicle's unit as it is kept; empty for none."""
+def km_of(typed: str | None, unit: str) -> str | None:
+    """A distance in a vehicle's unit as it is kept, in km; None for none, :class:`PlumbError` for a slip."""
     if typed is None or not typed.strip():
         return None
     distance = parse_number(typed, "distance")
@@ -154,8 +155,7 @@ def km_of(connection: Connection, vehicle_id: int, typed: str | None) -> str | N
                 code="does_not_fit",
             )
         )  # fmt: skip
-    vehicle = known_vehicle(connection, vehicle_id)
-    return plain(distance * KM_PER_MILE if vehicle.distance_unit == "mi" else distance)
+    return plain(distance * KM_PER_MILE if unit == "mi" else distance)
 
 
 MOST_DISTANCE: Final = 10_000_000
@@ -244,7 +244,7 @@ def _change(engine: Engine, number: str, change: JobChange) -> None:
         if values:
             values["version"] = job.version + 1
         if change.distance is not None:
-            values["distance_typed"] = km_of(connection, vehicle.id, change.distance)
+            values["distance_typed"] = km_of(change.distance, vehicle.distance_unit)
         if change.closed is not None:
             values["closed_at"] = now() if change.closed else None
         if {change.closed, change.complaint} != {None} or change.codes is not None:

@@ -56,7 +56,7 @@ def job_json(connection: Connection, job: JobRecord, vehicle: VehicleRecord) -> 
     sheets = sheet_store.sheets_of(connection, job.id)
     kept = kept_of(connection, job.id)
     labels = {i.id: i.label for i in injectors}
-    prices = prices_here(connection, job, vehicle, [p.number for p in kept.parts])
+    prices = prices_here(connection, job, vehicle, kept)
     parts = parts_before(connection, vehicle.id, labels, utc(job.opened_at))
     return {
         "plumb": 1,

@@ -9,7 +9,6 @@ from typing import Any, Final
 from sqlalchemy import Connection, Engine
 
 from plumb.core.measure.decision import State, Thresholds
-from plumb.core.measure.finding import Dimension
 from plumb.core.measure.problems import PlumbError, Problem, told
 from plumb.core.measure.quantities import parse_number, plain
 from plumb.core.measure.uncertainty import SQRT12
@@ -30,6 +29,7 @@ from plumb.service.stored.finishing import part_of_record, repair_of, stays_on, 
 from plumb.service.stored.known import known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
 from plumb.service.stored.parts import units_of
+from plumb.service.uses.jobs import km_of
 from plumb.service.views.job import ImportView
 from plumb.service.views.years import (
     LastView,
@@ -141,11 +141,12 @@ def _from_paper(
         if old.injector_id in labels:
             made.setdefault(old.kind, []).append(
                 Told(
-                    place=labels[old.injector_id],
+                    place=labels[old.injector_id], unit=old.unit,
                     at=datetime.combine(old.taken_on, time(12), UTC),
                     distance=distance_of(old.distance_typed, vehicle.distance_unit),
-                    value=float(old.value_typed), u=_last_digit(old.value_typed) / SQRT12, low=None,
-                    high=None, job="", source=old.source or "from paper",
+                    value=old.value,
+                    u=_last_digit(old.value_typed) / SQRT12 * factor_of(old.unit), low=None, high=None,
+                    job="", source=old.source or "from paper",
                 )
             )  # fmt: skip
     return made
@@ -237,7 +238,7 @@ def _old_rows(
 def _old_row(
     cells: Mapping[str, str], vehicle: VehicleRecord, ids: Mapping[str, int]
 ) -> dict[str, Any]:
-    """One figure from paper, checked; its value in the unit that the years are shown in."""
+    """One figure from paper, checked; its value in the core's unit."""
     kinds = {k.code: k for k in BY_CODE.values() if k.tracks}
     by_name = {k.title.casefold(): k for k in kinds.values()} | kinds
     kind = by_name.get(cells["sheet"].casefold())
@@ -266,12 +267,11 @@ def _old_row(
             )
         )
     value = parse_number(cells["value"], "value")
-    far = cells.get("distance")
     return {
         "vehicle_id": vehicle.id, "injector_id": ids[cells["injector"]], "kind": kind.code,
         "taken_on": day, "value": float(value) * factor_of(unit), "value_typed": plain(value),
         "unit": unit, "source": cells.get("source", "")[:120],
-        "distance_typed": plain(parse_number(far, "distance")) if far else None,
+        "distance_typed": km_of(cells.get("distance"), vehicle.distance_unit),
     }  # fmt: skip
 
 
@@ -323,7 +323,7 @@ def learnt_for(engine: Engine, sheet_id: int, thresholds: Thresholds) -> LearntW
         alike = store.sheets_of_alike(connection, kind.code, vehicle.name, numbers, _MOST_ALIKE)
         alike = all_with_others(connection, [w for w in alike if w.sheet.id != sheet_id])
     unit = whole.sheet.unit
-    values = dict(_sound(alike, thresholds, unit))
+    values = dict(_sound(alike, thresholds, factor_of(unit)))
     learnt = learnt_window(list(values.values()))
     if learnt is None:
         return None
@@ -347,12 +347,10 @@ def _typed(value: float) -> str:
 
 
 def _sound(
-    sheets: Sequence[WholeSheet], thresholds: Thresholds, unit: str
+    sheets: Sequence[WholeSheet], thresholds: Thresholds, per: float
 ) -> Iterator[tuple[tuple[int, str], float]]:
     for whole in sheets:
         for finding in analysed(whole, thresholds).findings:
             told_here = finding.read and finding.value is not None
             if finding.injector and told_here and finding.state is State.IN_PLUMB:
-                pressure = finding.scale.dimension is Dimension.PRESSURE
-                factor = factor_of(unit) if pressure else 1.0
-                yield (whole.sheet.vehicle_id, finding.injector), (finding.value or 0.0) / factor
+                yield (whole.sheet.vehicle_id, finding.injector), (finding.value or 0.0) / per

@@ -66,10 +66,10 @@ function Vehicle({ years }: { years: Years }) {
 
 /** One quantity at a time, by place or by part, against date or distance. */
 function Quantities({ years }: { years: Years }) {
-  const [kind, setKind] = useState("");
+  const [title, setTitle] = useState("");
   const [by, setBy] = useState<By>({ part: false, distance: false });
   const all = years.quantities;
-  const now = all.find((q) => q.kind === kind) ?? all[0];
+  const now = all.find((q) => q.title === title) ?? all[0];
   if (!now) return <p className="mb-4">No figures yet: they come with the first sheet.</p>;
   const flip = (change: Partial<By>) => setBy({ ...by, ...change });
   return (
@@ -77,7 +77,7 @@ function Quantities({ years }: { years: Years }) {
       <div className="mb-2 flex flex-wrap gap-2">
         <span role="group" aria-label="Quantity" className="flex flex-wrap gap-2">
           {all.map((q) => (
-            <Choice key={q.kind} words={q.title} on={q === now} go={() => setKind(q.kind)} />
+            <Choice key={q.title} words={q.title} on={q === now} go={() => setTitle(q.title)} />
           ))}
         </span>
         <span role="group" aria-label="Lines" className="flex gap-2">
