@@ -149,6 +149,35 @@ def test_every_demo_job_has_a_report(path: Path) -> None:
     assert len(made.sheets) <= len(file.sheets)
 
 
+def test_a_re_shimmed_nozzle_is_drawn_before_and_after() -> None:
+    """In the unit of its sheet: 118 bar hangs 6 bar below the mean of 127, 127 and 118."""
+    from plumb.jobfile.to_core import finished  # noqa: PLC0415
+    from plumb.report.document import Shop, report_of  # noqa: PLC0415
+
+    file = job_file(((50, 26),) * 3)
+    file["vehicle"]["fuel_system"] = "mechanical_diesel"
+    first = {
+        "kind": "opening_pressure", "id": "o", "unit": "bar", "gauge": {"step": 0.5}, "strokes": 3,
+        "taken": "2026-11-14T10:30:00+02:00", "window": {"low": 122, "high": 132},
+        "readings": [
+            {"injector": i, "pass": p, "value": v}
+            for i, v in (("1", 127), ("2", 127), ("3", 118)) for p in (1, 2, 3)
+        ],
+    }  # fmt: skip
+    again = first | {
+        "id": "o2", "after": "o", "taken": "2026-11-14T12:00:00+02:00",
+        "readings": [{"injector": "3", "pass": p, "value": 127} for p in (1, 2, 3)],
+    }  # fmt: skip
+    file["sheets"] = [first, again]
+    file["repairs"] = [{"injector": "3", "done": "reshimmed", "at": "2026-11-14T11:00:00+02:00"}]
+    checked = parse(json.dumps(file))
+    chart = report_of(checked, finished(checked), Shop(), program="Plumb").before_after
+    assert chart is not None
+    words = {r.row: r.words for r in chart.rows}
+    assert words["3"].startswith("\u22126.00 bar, reshimmed: ")
+    assert "reshimmed" not in words["1"]
+
+
 def test_every_condition_is_told_in_plain_words() -> None:
     """Of one and of several; and everything that can be done."""
     for condition in CONDITION_WORDS:

@@ -128,7 +128,7 @@ def report_of(
         day=_day(signed, file),
         wrong=tuple(_wrong(found)),
         done=tuple(_done(file, done)),
-        before_after=_before_after(done),
+        before_after=_before_after(file, done),
         answers=tuple(
             f"{COMPLAINTS[w]}: {ANSWERS[a]}" for w, a in file.asked_after.items() if w in COMPLAINTS
         ),
@@ -236,12 +236,18 @@ def _at(finding: Finding) -> float | None:
     return finding.deviation / finding.tolerance
 
 
-def _before_after(done: Finished) -> Chart | None:
-    """Every injector of the sheet that compares them: before, and after where it was measured again."""
+def _before_after(file: JobFile, done: Finished) -> Chart | None:
+    """Every injector of the sheet that compares them: before, and after where it was measured again.
+
+    Of several that compare, the one that was taken again.
+    """
     there = newest(done.found.sheets)
-    kind = next((k for k, (_, r) in there.items() if kind_of(r).compares), None)
+    compares = [k for k, (_, r) in there.items() if kind_of(r).compares]
+    again = [k for k in compares if any(_same(p, done, k) for p in done.pairs)]
+    kind = next(iter(again or compares), None)
     if kind is None:
         return None
+    unit = next(unit_of(s) for s in file.sheets if s.id == there[kind][0])
     before = {f.injector: f for f in there[kind][1].findings}
     after = {
         p.injector: p.after for p in done.pairs if p.injector in before and _same(p, done, kind)
@@ -253,7 +259,7 @@ def _before_after(done: Finished) -> Chart | None:
         words = kind_of(there[kind][1]).state(kept, there[kind][1])
         mine = [r for r in done.repairs if label in r.places]
         moved = now is not None and bool(mine)
-        told = f"{off_words(was, '')}, {mine[-1].done}: {words}" if moved else words
+        told = f"{off_words(was, unit)}, {mine[-1].done}: {words}" if moved else words
         rows.append(
             Hung(
                 row=label, before=_at(was) if moved else None, after=_at(kept), words=told,
