@@ -20,8 +20,9 @@ from plumb.api.app import make_app
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
 from plumb.core.measure.decision import Thresholds
+from plumb.store.practice import open_practice
 from plumb.store.schema import upgrade
-from plumb.store.server import Place, Server
+from plumb.store.server import PRACTICE, Place, Server
 from plumb.store.session import make_engine
 from plumb.store.tables import Base
 from tests.drivers import Desk, free_port
@@ -60,15 +61,29 @@ def _engine(database: Server) -> Iterator[Engine]:
     engine.dispose()
 
 
-@pytest.fixture
-def engine(_engine: Engine) -> Engine:
-    """The store, emptied before each test."""
-    with _engine.begin() as connection:
+def emptied(engine: Engine) -> Engine:
+    """A store without anything in it."""
+    with engine.begin() as connection:
         connection.execute(text("SET FOREIGN_KEY_CHECKS=0"))
         for table in Base.metadata.tables.values():
             connection.execute(table.delete())
         connection.execute(text("SET FOREIGN_KEY_CHECKS=1"))
-    return _engine
+    return engine
+
+
+@pytest.fixture
+def engine(_engine: Engine) -> Engine:
+    """The store, emptied before each test."""
+    return emptied(_engine)
+
+
+@pytest.fixture(scope="session")
+def _practice(database: Server) -> Iterator[Engine]:
+    """The store of practice, with its tables."""
+    made = make_engine(database.place.url(PRACTICE))
+    open_practice(made)
+    yield made
+    made.dispose()
 
 
 @pytest.fixture
@@ -78,16 +93,27 @@ def thresholds() -> Thresholds:
 
 
 @pytest.fixture(scope="session")
-def _app(_engine: Engine, tmp_path_factory: pytest.TempPathFactory) -> FastAPI:
+def _app(_engine: Engine, _practice: Engine, tmp_path_factory: pytest.TempPathFactory) -> FastAPI:
     """The application, built once: its routes and models take half a second."""
-    return make_app(_engine, Settings(), pages=tmp_path_factory.mktemp("no-pages"))
+    pages = tmp_path_factory.mktemp("no-pages")
+    return make_app(_engine, Settings(), pages=pages, practice=_practice)
 
 
 @pytest.fixture
-def client(engine: Engine, _app: FastAPI) -> TestClient:
-    """The application without a network, on an empty store."""
+def client(engine: Engine, _app: FastAPI) -> Iterator[TestClient]:
+    """The application without a network, on an empty store; nothing of it goes on after the test."""
     assert _app.state.engine is engine
-    return TestClient(_app, base_url="http://127.0.0.1", raise_server_exceptions=False)
+    yield TestClient(_app, base_url="http://127.0.0.1", raise_server_exceptions=False)
+    _app.state.captures.close()
+    _app.state.worths.close()
+
+
+@pytest.fixture
+def practice(_practice: Engine, _app: FastAPI) -> Iterator[Engine]:
+    """The store of practice, emptied before the test; no bench is left standing after it."""
+    _app.state.world.close()
+    yield emptied(_practice)
+    _app.state.world.close()
 
 
 @pytest.fixture
@@ -127,9 +153,9 @@ class Live:
 
 
 @pytest.fixture(scope="session")
-def _app_with_pages(_engine: Engine) -> FastAPI:
+def _app_with_pages(_engine: Engine, _practice: Engine) -> FastAPI:
     """The application with the built pages, made once."""
-    return make_app(_engine, Settings())
+    return make_app(_engine, Settings(), practice=_practice)
 
 
 @pytest.fixture

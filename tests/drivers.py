@@ -11,8 +11,14 @@ from typing import Any
 from fastapi.testclient import TestClient
 from httpx2 import Response
 from playwright.sync_api import Locator, Page, expect
+from sqlalchemy import Engine, insert, select
 
+from plumb.demo import load
 from plumb.demo.load import SIGNED
+from plumb.service.stored import analysis
+from plumb.service.uses import bursts
+from plumb.store import sheets
+from plumb.store.tables import Base
 
 DEMO = Path(__file__).parents[1] / "src" / "plumb" / "demo"
 
@@ -22,6 +28,30 @@ def open_demo() -> list[Path]:
     files = sorted(DEMO.glob("*.json"))
     closed = {p for p in files if "closed" in json.loads(p.read_text())["job"]}
     return [p for p in files if p not in closed and p.stem != SIGNED]
+
+
+_loaded: dict[str, list[dict[str, Any]]] = {}
+
+
+def load_demo(engine: Engine) -> None:
+    """The demo in an empty store: brought in the first time, then put there as it was."""
+    tables = Base.metadata.sorted_tables
+    if not _loaded:
+        load.once(engine)
+        with engine.connect() as connection:
+            for table in tables:
+                rows = connection.execute(select(table)).mappings()
+                _loaded[table.name] = [dict(row) for row in rows]
+        return
+    # The same ids come again: what is remembered of them was of another test.
+    for remembered in (analysis._kept, sheets._kept, bursts._logs):
+        remembered.clear()
+    with engine.begin() as connection:
+        for table in tables:
+            if _loaded[table.name]:
+                # What an application notes when it starts is noted anew.
+                connection.execute(table.delete())
+                connection.execute(insert(table), _loaded[table.name])
 
 
 def free_port() -> int:

@@ -30,8 +30,11 @@ SPEAKS_OF_ALL = ("demo/", "bench/", "trace.py")
 WEIGHED = ("core/weigh/", "core/causes/", "core/diagnose/", "core/compare/drops/shows.py")
 OTHERS = SUSPICIONS.keys() | FAULTS.keys()
 """Doubts and faults, some of which are called like the kind of sheet that tells of them."""
-OTHER_MEANING = {("service/screens/sheet.py", "hold")}
-"""A key of the view that is called like a kind."""
+OTHER_MEANING = {
+    ("service/screens/sheet.py", "hold"), ("devices/address.py", "command"),
+    ("service/uses/shelf.py", "command"),
+}  # fmt: skip
+"""A key of a view, and what an instrument is asked, that are called like a kind."""
 
 
 def name_of(path: Path) -> str:

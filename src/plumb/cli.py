@@ -1,5 +1,6 @@
 """The command line: demo, serve, stop, analyze, trace, bench, settings."""
 
+import importlib
 import os
 import sys
 from collections.abc import Iterator
@@ -30,7 +31,13 @@ def _serve(*, demo: bool) -> None:
     from plumb.store.server import ServerTrouble  # noqa: PLC0415
 
     try:
-        serve(Settings(), load.once if demo else load.gauges_once)
+        if demo:
+            from plumb.demo.bench import bench as standing_in  # noqa: PLC0415
+
+            with standing_in() as stand_ins:
+                serve(Settings(), lambda engine: load.once(engine, stand_ins))
+        else:
+            serve(Settings(), load.gauges_once)
     except ServerTrouble as error:
         errors.print(f"plumb: {error}", markup=False)
         raise typer.Exit(2) from None
@@ -200,41 +207,58 @@ def trace(
 
 
 @app.command()
+def standins(
+    engine: Annotated[Path | None, typer.Option(help="the engine, as JSON")] = None,
+    faults: Annotated[Path | None, typer.Option(help="what is wrong, as JSON")] = None,
+    port: Annotated[
+        int, typer.Option(min=0, max=65500, help="of the first; 0 takes free ones")
+    ] = 5025,
+    seed: Annotated[int, typer.Option(help="of noise and scatter")] = 1,
+    speed: Annotated[float, typer.Option(min=0.1, max=100, help="how fast its clock goes")] = 1.0,
+    with_parent: Annotated[bool, typer.Option(help="end with the program that began it")] = False,
+) -> None:
+    """A virtual engine with its instruments, each on a port, speaking SCPI."""
+    from plumb.bench.standins.files import read_engine, read_faults  # noqa: PLC0415
+    from plumb.bench.standins.server import stand_in  # noqa: PLC0415
+
+    with _told(str(engine or "plumb")):
+        hidden = read_engine(engine)
+    with _told(str(faults or "plumb")):
+        stand_in(
+            hidden, read_faults(faults), port=port, seed=seed, speed=speed, with_parent=with_parent
+        )
+
+
+_BENCHES = {
+    "speed": ("speed", "speed", ()),
+    "detection": ("report", "detection", ("sets", "seed")),
+    "diagnosis": ("diagnosis", "diagnosis", ("engines", "seed")),
+    "practice": ("practice", "practice", ("seed",)),
+    "capture": ("capturing", "capturing", ("bursts", "seed")),
+    "line": ("line", "line", ()),
+    "traces": ("trace_speed", "traces", ()),
+    "papers": ("papers", "papers", ()),
+}
+"""What can be benched: the module under ``plumb.bench``, its function, and the options that it takes."""
+
+
+@app.command()
 def bench(
-    what: Annotated[
-        str, typer.Argument(help="speed, detection, diagnosis, traces or papers")
-    ] = "speed",
+    what: Annotated[str, typer.Argument(help=", ".join(_BENCHES))] = "speed",
     sets: Annotated[int, typer.Option(help="sets a cell, for detection")] = 3000,
     engines: Annotated[int, typer.Option(help="hidden engines, for diagnosis")] = 1000,
-    seed: Annotated[int, typer.Option(help="seed, for detection and diagnosis")] = 7,
+    bursts: Annotated[int, typer.Option(help="bursts a gauge, for capture")] = 500,
+    seed: Annotated[int, typer.Option(help="for detection, diagnosis, practice, capture")] = 7,
 ) -> None:
-    """How fast it is, or what each rule is worth on sets with known truth."""
-    if what == "detection":
-        from plumb.bench.report import detection  # noqa: PLC0415
-
-        detection(console, sets=sets, seed=seed)
-    elif what == "diagnosis":
-        from plumb.bench.diagnosis import diagnosis  # noqa: PLC0415
-
-        diagnosis(console, engines=engines, seed=seed)
-    elif what == "speed":
-        from plumb.bench.speed import speed  # noqa: PLC0415
-
-        speed(console)
-    elif what == "traces":
-        from plumb.bench.trace_speed import traces  # noqa: PLC0415
-
-        traces(console)
-    elif what == "papers":
-        from plumb.bench.papers import papers  # noqa: PLC0415
-
-        papers(console)
-    else:
-        errors.print(
-            f"plumb: bench knows speed, detection, diagnosis, traces and papers, not {what}",
-            markup=False,
-        )
+    """How fast it is, what each rule is worth, who finds what: truth known, ratios side by side."""
+    if what not in _BENCHES:
+        errors.print(f"plumb: bench knows {', '.join(_BENCHES)}, not {what}", markup=False)
         raise typer.Exit(2)
+    module, function, takes = _BENCHES[what]
+    given = {"sets": sets, "engines": engines, "bursts": bursts, "seed": seed}
+    # Only what is asked for is loaded: some of it takes seconds.
+    run = getattr(importlib.import_module(f"plumb.bench.{module}"), function)
+    run(console, **{name: given[name] for name in takes})
 
 
 @app.command(name="contract", hidden=True)

@@ -15,14 +15,17 @@ from plumb.api.app import make_app
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
 from plumb.report.paper import warm_up
+from plumb.service.practice.world import World
 from plumb.service.uses.today import say_ahead
 from plumb.stopping import lock_file, place_of
 from plumb.store.holder import Claim
 from plumb.store.schema import NewerTables, unreadable, upgrade
-from plumb.store.server import Server, ServerTrouble, port_in_use
+from plumb.store.server import PRACTICE, Server, ServerTrouble, port_in_use
 from plumb.store.session import StoreBusy, StoreDown, make_engine
 
 console = Console(highlight=False)
+PRACTICE_S = 4.0
+"""After so long the tables of practice are looked at: a start is not slowed by it."""
 
 
 def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine: None) -> None:
@@ -45,7 +48,12 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
         threading.Thread(target=_keep_up, args=(database, done), daemon=True).start()
         threading.Thread(target=_say_ahead, args=(engine, settings), daemon=True).start()
         console.print(f"Plumb is at [bold]http://127.0.0.1:{settings.port}[/]  (Ctrl-C stops it)")
-        server = uvicorn.Server(config_of(make_app(engine, settings), settings.port))
+        practice = make_engine(database.place.url(PRACTICE))
+        app = make_app(engine, settings, practice=practice)
+        later = threading.Timer(PRACTICE_S, _open_practice, args=(app.state.world,))
+        later.daemon = True
+        later.start()
+        server = uvicorn.Server(config_of(app, settings.port))
         # What is loaded now stays; the collector need not walk it again and again while people wait.
         gc.collect()
         gc.freeze()
@@ -103,6 +111,13 @@ def _say_ahead(engine: Engine, settings: Settings) -> None:
     with suppress(StoreBusy, StoreDown):
         say_ahead(engine, settings.thresholds())
         warm_up()
+
+
+def _open_practice(world: World) -> None:
+    """Make the tables of practice, while the shop is served already; who wants to practise now waits."""
+    # Whoever goes there meets the same trouble, and is told.
+    with suppress(StoreBusy, StoreDown, NewerTables):
+        world.open()
 
 
 def _keep_up(database: Server, done: threading.Event) -> None:

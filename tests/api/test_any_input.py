@@ -14,6 +14,7 @@ import schemathesis
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, Phase, settings
 from PIL import Image
+from sqlalchemy import Engine
 from tests.api.test_traces import log_csv
 from tests.drivers import Desk, new_id
 
@@ -25,8 +26,9 @@ Ids = dict[str, list[Any]]
 
 
 @pytest.fixture
-def ids(desk: Desk) -> Ids:
+def ids(desk: Desk, practice: Engine) -> Ids:
     """One of each thing, by the name under which addresses ask for it."""
+    assert practice.url
     sheet = desk.open_job(4)
     number = sheet["job_number"]
     reading = new_id()
@@ -52,6 +54,8 @@ def ids(desk: Desk) -> Ids:
     assert taken.status_code == 200, taken.text
     trace = desk.send(f"/api/sheets/{sheet['id']}/trace", log_csv(), request_id=new_id())
     assert trace.status_code == 200, trace.text
+    run = post("/api/rules/worth", json={"sets": 5}).json()["id"]
+    practised = post("/api/practice/runs", json={"request_id": new_id(), "exercise": "01"}).json()
     gauges, shelf = (desk.client.get(f"/api/{x}").json() for x in ("gauges", "shelf"))
     return {
         "number": [number, 0, 1],
@@ -67,6 +71,8 @@ def ids(desk: Desk) -> Ids:
         "choice_id": [new_id()],
         "kind": ["hold", "tea"],
         "photo_id": [photo, new_id()],
+        "run_id": [run, "none"],
+        "run_number": [practised["number"], "none"],
         "repair_id": [repair, new_id()],
         "word": ["rough_idle", "misfire"],
     }

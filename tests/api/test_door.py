@@ -1,5 +1,7 @@
 """Nobody outside writes or reads, whatever route they try, and every answer carries its headers."""
 
+import base64
+import hashlib
 import re
 import socket
 from pathlib import Path
@@ -151,3 +153,34 @@ def test_what_is_no_http_is_a_problem_with_the_same_headers(live: Live) -> None:
             live, b"GET /api/health HTTP/1.1\r\nhost: 127.0.0.1\r\nconnection: close\r\n\r\n"
         ).lower()
     )
+
+
+def test_a_page_names_its_own_styles_and_no_others(engine: Engine, tmp_path: Path) -> None:
+    """A fresh word for each page, in its head and in its policy; nowhere is anything inline allowed (ASVS 5.0, 3.4.3)."""
+    pages = tmp_path / "dist"
+    (pages / "assets").mkdir(parents=True)
+    (pages / "index.html").write_text('<meta property="csp-nonce" nonce="__PLUMB_NONCE__">')
+    client = TestClient(make_app(engine, Settings(), pages=pages), base_url="http://127.0.0.1")
+    seen = set()
+    for path in ("/", "/jobs/301/s1", "/index.html"):
+        answer = client.get(path)
+        (word,) = re.findall(r"'nonce-([\w-]+)'", answer.headers["content-security-policy"])
+        assert len(word) >= 20
+        assert answer.text == f'<meta property="csp-nonce" nonce="{word}">'
+        seen.add(word)
+    assert len(seen) == 3
+    assert not any("unsafe" in value for value in HEADERS.values())
+
+
+def test_a_report_as_a_page_allows_the_styles_that_it_carries(desk: Desk) -> None:
+    """By their hash (CSP 3, 2.3.1): what else somebody writes into it stays without effect."""
+    number = desk.open_job(4)["job_number"]
+    answer = desk.client.get(f"/api/jobs/{number}/report.html")
+    styles = re.findall(r"<style>(.*?)</style>", answer.text, re.DOTALL)
+    assert styles
+    policy = answer.headers["content-security-policy"]
+    for style in styles:
+        digest = base64.b64encode(hashlib.sha256(style.encode()).digest()).decode()
+        assert f"'sha256-{digest}'" in policy
+    assert "unsafe" not in policy
+    assert ' style="' not in answer.text

@@ -7,11 +7,10 @@ from typing import Any
 import pytest
 from httpx2 import Response
 from sqlalchemy import Engine
-from tests.drivers import DEMO, Desk, new_id
+from tests.drivers import DEMO, Desk, load_demo, new_id
 
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.procedures import BY_CODE, route
-from plumb.demo import load
 from plumb.jobfile.exact import loads
 
 NO_ROWS = {"rail_pressure"}
@@ -240,7 +239,7 @@ def test_a_step_set_aside_stays_on_the_route_with_its_reason(desk: Desk) -> None
 
 def test_csv_goes_round_for_every_kind_with_readings(desk: Desk, engine: Engine) -> None:
     """Saved from a demo sheet, brought onto an empty one: the same readings."""
-    load.once(engine)
+    load_demo(engine)
     done = set()
     for path in sorted(DEMO.glob("*.json")):
         number = loads(path.read_text())["job"]["number"]
@@ -301,7 +300,7 @@ def test_corrections_have_signs_and_are_kept_as_typed(desk: Desk) -> None:
 
 def test_what_a_sheet_says_is_in_the_unit_that_was_asked_for(desk: Desk, engine: Engine) -> None:
     """No figure of a pressure sheet stays behind in the gauge's unit, in rows, words or working."""
-    load.once(engine)
+    load_demo(engine)
     seen = set()
     for job in desk.client.get("/api/jobs").json():
         for knot in desk.client.get(f"/api/jobs/{job['number']}").json()["route"]:

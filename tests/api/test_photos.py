@@ -9,9 +9,8 @@ import pytest
 from PIL import Image
 from pillow_heif import from_pillow
 from sqlalchemy import Engine, text
-from tests.drivers import Desk, job_file, new_id
+from tests.drivers import Desk, job_file, load_demo, new_id
 
-from plumb.demo import load
 from plumb.jobfile.pictures import LONGEST, PRINT, picture_of
 from plumb.store.session import transaction
 
@@ -120,7 +119,7 @@ def test_a_photo_for_a_sheet_that_is_not_there_or_a_closed_job(desk: Desk) -> No
 
 def test_the_whole_job_goes_out_and_comes_back(desk: Desk, engine: Engine) -> None:
     """Job file, photos on their rows, traces with what was found in them; on an empty shop the same."""
-    load.once(engine)
+    load_demo(engine)
     with transaction(engine) as connection:
         query = "SELECT j.number FROM job j JOIN sheet s ON s.job_id = j.id JOIN trace t ON t.sheet_id = s.id"
         number = str(connection.scalar(text(query)))

@@ -8,9 +8,8 @@ from typing import Any
 
 import pytest
 from sqlalchemy import Engine
-from tests.drivers import Desk, new_id
+from tests.drivers import Desk, load_demo, new_id
 
-from plumb.demo import load
 from plumb.jobfile.plaincells import meant, plain_cell
 
 FILE: dict[str, Any] = {
@@ -60,7 +59,7 @@ def test_a_huge_number_that_came_in_ends_nothing(desk: Desk) -> None:
 
 def test_the_demo_goes_on_counting_after_its_jobs(desk: Desk, engine: Engine) -> None:
     """Its numbers are the shop's own."""
-    load.once(engine)
+    load_demo(engine)
     numbers = [
         int(j["number"]) for j in desk.client.get("/api/jobs", params={"closed": True}).json()
     ]

@@ -3,9 +3,8 @@
 from typing import Any
 
 from sqlalchemy import Engine
-from tests.drivers import Desk
+from tests.drivers import Desk, load_demo
 
-from plumb.demo import load
 from plumb.store import causes
 from plumb.store.jobs import job_by_number
 from plumb.store.session import transaction
@@ -25,7 +24,7 @@ def _send(desk: Desk, sheet: int, row: str, value: str, n: int) -> Any:
 
 def test_a_scan_has_a_row_a_trim_and_a_row_a_cylinder(desk: Desk, engine: Engine) -> None:
     """Two banks have their own; a count is a whole number, a trim lies within a hundred."""
-    load.once(engine)
+    load_demo(engine)
     sheet = _scan_of(desk, "340")
     rows = [r["injector"] for r in sheet["rows"]]
     assert rows[:4] == ["A idle, long", "A idle, short", "A raised, long", "A raised, short"]
@@ -59,7 +58,7 @@ def test_a_scan_has_a_row_a_trim_and_a_row_a_cylinder(desk: Desk, engine: Engine
 
 def test_what_a_job_waits_for_and_what_explains_it(desk: Desk, engine: Engine) -> None:
     """The diagnosis beside the verdict, what each sheet moved, and alternatives of the next step."""
-    load.once(engine)
+    load_demo(engine)
     job = desk.client.get("/api/jobs/340").json()
     diagnosis = job["diagnosis"]
     assert diagnosis["complaint"] == "rough idle and surges"
@@ -78,7 +77,7 @@ def test_what_a_job_waits_for_and_what_explains_it(desk: Desk, engine: Engine) -
 
 def test_closed_jobs_teach_how_common_a_fault_is(desk: Desk, engine: Engine) -> None:
     """Only closed ones, only of the fuel system; and not once it is switched off."""
-    load.once(engine)
+    load_demo(engine)
     with transaction(engine) as connection:
         for number in ("301", "302", "303"):
             job = job_by_number(connection, number)

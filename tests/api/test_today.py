@@ -6,10 +6,9 @@ from typing import Any
 
 import pytest
 from sqlalchemy import Engine, text
-from tests.drivers import DEMO, Desk, new_id, open_demo
+from tests.drivers import DEMO, Desk, load_demo, new_id, open_demo
 
 from plumb.core.measure.decision import Thresholds
-from plumb.demo import load
 from plumb.service.uses import today
 from plumb.store.session import transaction
 
@@ -48,7 +47,7 @@ def test_what_is_kept_is_what_would_be_worked_out(
     desk: Desk, engine: Engine, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Every demo job says the same from the store as when it is weighed anew."""
-    load.once(engine)
+    load_demo(engine)
     first = _lines(desk, closed=True)
     assert len(first) == len(list(DEMO.glob("*.json")))
     with _worked_out(monkeypatch) as anew:
@@ -84,7 +83,7 @@ def test_whatever_changes_a_job_changes_its_line_and_no_other(
     desk: Desk, engine: Engine, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A reading, one taken back, a condition, codes, a procedure set aside, banks, closing."""
-    load.once(engine)
+    load_demo(engine)
     sheet = desk.open_job(4)
     number = sheet["job_number"]
     job = f"/api/jobs/{number}"
@@ -120,7 +119,7 @@ def test_nozzles_of_one_type_learn_from_each_other_on_today_too(
     desk: Desk, engine: Engine, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A sheet of opening pressures changes what others of its type may say."""
-    load.once(engine)
+    load_demo(engine)
     lines = _lines(desk, closed=True)
     file = next(p for p in sorted(DEMO.glob("*.json")) if '"opening_pressure"' in p.read_text())
     text_ = file.read_text().replace(f'"number": "{file.stem}"', '"number": "again"')

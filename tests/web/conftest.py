@@ -36,6 +36,10 @@ def make_bench(browser: Browser, live: Live) -> Iterator[MakeBench]:
         )
         page = context.new_page()
         page.on("pageerror", lambda error: faults.append(str(error)))
+        # What the page may not load it does not try to load either.
+        page.on(
+            "console", lambda m: faults.append(m.text) if "Content Security" in m.text else None
+        )
         return Bench(page, live.address)
 
     yield make

@@ -8,10 +8,8 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import TimeoutError as Timeout
 from playwright.sync_api import expect
 from sqlalchemy import Engine
-from tests.drivers import Bench
+from tests.drivers import Bench, load_demo
 from tests.web.conftest import MakeBench
-
-from plumb.demo import load
 
 
 def ready(bench: Bench) -> Bench:
@@ -78,6 +76,9 @@ SCREENS: dict[str, Callable[[Bench], object]] = {
     "shelf": lambda b: b.go("/shelf"),
     "shelf, a window": lambda b: b.go("/shelf").page.get_by_role(
         "button", name="Change Torvik port coils").click(),
+    "shelf, a gauge": lambda b: b.go("/shelf").page.get_by_role(
+        "button", name="Change digital E").click(),
+    "rules": lambda b: b.go("/rules").page.get_by_role("button", name="Stop").click(),
     "lost": lambda b: b.go("/nowhere"),
     "no such job": lambda b: b.go("/jobs/none"),
 }  # fmt: skip
@@ -89,7 +90,7 @@ PARTS = 4
 @pytest.mark.parametrize("part", range(PARTS))
 def test_no_axe_violation(make_bench: MakeBench, engine: Engine, part: int) -> None:
     """WCAG rules of axe-core on every screen and every window over it, light and dark."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench()
     found, grounds = {}, set()
     for name, reach in list(SCREENS.items())[part::PARTS]:
@@ -132,7 +133,7 @@ SIZES = ((1280, 800), (1024, 768), (768, 1024), (390, 844))
 
 def test_nothing_is_cut_off(bench: Bench, engine: Engine) -> None:
     """No screen scrolls sideways, from a workshop's monitor to a phone."""
-    load.once(engine)
+    load_demo(engine)
     for path in ("/", "/jobs/304", "/jobs/330/s3", "/jobs/335/s2", "/jobs/334/s4", "/jobs/333/s3"):
         bench.go(path)
         bench.page.wait_for_load_state("networkidle")

@@ -7,10 +7,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 from sqlalchemy import Engine
-from tests.drivers import Bench
+from tests.drivers import Bench, load_demo
 from tests.web.conftest import MakeBench
-
-from plumb.demo import load
 
 SIZES = [(1280, 800), (1024, 768), (390, 844)]
 
@@ -70,7 +68,7 @@ def test_after_cleaning_one_is_read_again_and_the_others_stay(
     make_bench: MakeBench, engine: Engine, width: int, height: int
 ) -> None:
     """From the verdict: a sheet after cleaning by itself, on the injector that was cleaned."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(width, height)
     bench.go("/jobs/301/verdict")
     page = bench.page
@@ -138,14 +136,15 @@ def test_a_rail_pressure_is_typed_while_cranking(bench: Bench) -> None:
 
 
 @pytest.mark.parametrize(
-    "path", ["/", "/shelf", "/jobs/318/verdict", "/jobs/311/w", "/jobs/311/h", "/jobs/311/s1"]
+    "path",
+    ["/", "/shelf", "/jobs/318/verdict", "/jobs/311/w", "/jobs/311/h", "/jobs/311/s1"],
 )
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_a_question_mark_tells_the_keys_on_every_screen(
     make_bench: MakeBench, engine: Engine, width: int, height: int, path: str
 ) -> None:
     """Also where nothing is typed."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(width, height)
     bench.go(path)
     expect(bench.page.get_by_role("heading", level=1)).not_to_have_text("Opening…")
@@ -162,7 +161,7 @@ def test_on_paper_a_screen_is_a_clean_page(
     bench: Bench, engine: Engine, tmp_path: Path, path: str
 ) -> None:
     """No button and no bar; whole header, date, page numbers; read out of the PDF itself."""
-    load.once(engine)
+    load_demo(engine)
     bench.go(path)
     expect(bench.page.get_by_role("heading", level=1)).not_to_have_text("Opening…")
     if path != "/":

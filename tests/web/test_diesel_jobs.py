@@ -7,12 +7,11 @@ import numpy as np
 from playwright.sync_api import Route, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
-from tests.drivers import Bench
+from tests.drivers import Bench, load_demo
 from tests.web.conftest import MakeBench
 from tests.web.test_petrol_job import fill, focus_choice, heading, window
 
 from plumb.bench.traces import Crank, Log, crank_trace, pressure_log
-from plumb.demo import load
 
 
 def new_job(bench: Bench, vehicle: str, system: int, cylinders: int) -> None:
@@ -210,7 +209,7 @@ def test_two_logs_on_one_sheet(make_bench: MakeBench, tmp_path: Path) -> None:
 
 def test_cranking_spells_are_timed_and_add_up(bench: Bench, engine: Engine) -> None:
     """K begins and ends a spell; the starter rests; the next spell is added; the help names K."""
-    load.once(engine)
+    load_demo(engine)
     bench.page.clock.install()
     bench.go("/jobs/331/s3")
     spells = bench.page.get_by_role("region", name="Spells")
@@ -279,7 +278,7 @@ def test_a_file_that_is_no_trace_says_why(make_bench: MakeBench, tmp_path: Path)
 
 def test_nozzles_on_a_phone(make_bench: MakeBench, engine: Engine) -> None:
     """Pad, sound, seat by touch; nothing is wider than the screen."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(390, 844, has_touch=True, is_mobile=True)
     bench.go("/jobs/330/s3").says("2: opens early")
     pad = bench.page.get_by_role("group", name="Number pad")
@@ -295,7 +294,7 @@ def test_nozzles_while_the_server_is_away(
     make_bench: MakeBench, engine: Engine, live: Live
 ) -> None:
     """Strokes, sound and seat wait in the browser, each on the stroke before it, and go up in order."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench()
     bench.go("/jobs/330/s3").says("2: opens early")
     live.stop()
@@ -310,7 +309,7 @@ def test_nozzles_while_the_server_is_away(
 
 def test_a_slip_in_an_opening_pressure_is_asked_about(bench: Bench, engine: Engine) -> None:
     """The point forgotten, and a figure between two steps of the gauge."""
-    load.once(engine)
+    load_demo(engine)
     bench.go("/jobs/330/s3").says("2: opens early")
     bench.burst("1275 1.06")
     expect(bench.asked()).to_contain_text("Did you mean 127.5?")

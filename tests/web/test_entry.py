@@ -3,10 +3,8 @@
 import pytest
 from playwright.sync_api import expect
 from sqlalchemy import Engine
-from tests.drivers import Bench
+from tests.drivers import Bench, load_demo
 from tests.web.conftest import MakeBench
-
-from plumb.demo import load
 
 
 def test_a_row_opens_to_its_passes_and_each_can_be_mended(
@@ -86,7 +84,7 @@ def test_table_and_chart_share_a_row(
     make_bench: MakeBench, engine: Engine, width: int, height: int
 ) -> None:
     """The chart has at least two fifths of the row, and no figure of it is cut off."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(width, height)
     bench.go("/jobs/304").says("Injectors 3 and 7")
     for n in range(1, 9):
@@ -106,7 +104,7 @@ def test_the_verdict_shows_the_culprits_figure_whole(
     make_bench: MakeBench, engine: Engine, width: int, height: int
 ) -> None:
     """-23.3 never reads 3.3; on a phone every sheet's figure stands under the injector."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(width, height)
     bench.go("/jobs/304/verdict")
     main = bench.page.locator("main")
@@ -125,7 +123,7 @@ def test_on_a_phone_what_it_says_stands_under_the_entry(
     make_bench: MakeBench, engine: Engine
 ) -> None:
     """The next step too; the route is one tap away."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(390, 844, has_touch=True, is_mobile=True)
     bench.go("/jobs/304").says("Injectors 3 and 7")
     says = bench.page.get_by_label("What the set says", exact=True)
@@ -142,7 +140,7 @@ def test_on_a_phone_what_it_says_stands_under_the_entry(
 
 def test_at_200_per_cent_three_rows_are_seen(make_bench: MakeBench, engine: Engine) -> None:
     """1280 by 800 at 200 % leaves 640 by 400: rows above the entry, none under it."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(640, 400)
     bench.go("/jobs/304").says("Injectors 3 and 7")
     bench.press("ArrowDown", "ArrowDown", "ArrowDown")
@@ -155,7 +153,7 @@ def test_at_200_per_cent_three_rows_are_seen(make_bench: MakeBench, engine: Engi
 
 def test_the_end_of_the_route_leads_on_by_key(bench: Bench, engine: Engine) -> None:
     """Shift and Enter: where the next step is, the cursor on what it names; at the end the verdict."""
-    load.once(engine)
+    load_demo(engine)
     bench.go("/jobs/321").says("Next: Command of 3")
     bench.press("Shift+Enter")
     expect(bench.page.get_by_role("heading", level=1)).to_have_text("Command")

@@ -9,11 +9,10 @@ import pikepdf
 from PIL import Image
 from playwright.sync_api import Locator, expect
 from sqlalchemy import Engine, text
-from tests.drivers import Bench
+from tests.drivers import Bench, load_demo
 from tests.web.conftest import MakeBench
 from tests.web.test_petrol_job import focus_choice
 
-from plumb.demo import load
 from plumb.store.session import transaction
 
 
@@ -132,7 +131,7 @@ def _sign(bench: Bench) -> None:
 
 def test_a_photo_from_a_phone_goes_into_the_report(make_bench: MakeBench, engine: Engine) -> None:
     """Taken beneath the sheet, noted, ticked; the job is signed with a finger."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(390, 844, has_touch=True, is_mobile=True)
     page = bench.go("/jobs/311/t").page
     photos = page.get_by_role("region", name="Photos")
@@ -166,7 +165,7 @@ def test_a_photo_from_a_phone_goes_into_the_report(make_bench: MakeBench, engine
 
 def test_a_picture_dropped_onto_a_row_belongs_to_it(bench: Bench, engine: Engine) -> None:
     """And one that is dropped beside the rows to the sheet."""
-    load.once(engine)
+    load_demo(engine)
     page = bench.go("/jobs/311/s1").page
     photos = page.get_by_role("region", name="Photos")
     expect(photos).to_be_visible()
@@ -190,7 +189,7 @@ def test_a_picture_dropped_onto_a_row_belongs_to_it(bench: Bench, engine: Engine
 
 def test_a_year_later(bench: Bench, engine: Engine) -> None:
     """The clock has moved: history, slope and last figures are there, and the window is on Today."""
-    load.once(engine)
+    load_demo(engine)
     with transaction(engine) as connection:
         job = connection.scalar(text("SELECT id FROM job WHERE number = '301'"))
         connection.execute(
@@ -222,7 +221,7 @@ def test_a_year_later(bench: Bench, engine: Engine) -> None:
 
 def test_how_it_is_done_is_a_key_away(bench: Bench, engine: Engine) -> None:
     """H on a sheet; the card tells what it shows, the steps and the slips; Escape goes back."""
-    load.once(engine)
+    load_demo(engine)
     page = bench.go("/jobs/311/s1").page
     expect(bench.entry("first")).to_be_focused()
     bench.press("h")
@@ -238,7 +237,7 @@ def test_how_it_is_done_is_a_key_away(bench: Bench, engine: Engine) -> None:
 
 def test_a_window_of_the_shops_own_is_offered_and_taken(bench: Bench, engine: Engine) -> None:
     """On a coil sheet without a window, from the coils of the same vans that were sound."""
-    load.once(engine)
+    load_demo(engine)
     page = bench.go().page
     expect(page.get_by_role("heading", name="Today")).to_be_visible()
     made = httpx2.post(

@@ -4,10 +4,8 @@ import re
 
 from playwright.sync_api import expect
 from sqlalchemy import Engine
-from tests.drivers import Bench
+from tests.drivers import Bench, load_demo
 from tests.web.conftest import MakeBench
-
-from plumb.demo import load
 
 
 def test_a_whole_job_by_keyboard_and_it_is_all_there_after_a_reload(bench: Bench) -> None:
@@ -212,7 +210,7 @@ def test_two_people_on_one_job_see_each_other(make_bench: MakeBench) -> None:
 
 def test_after_the_fix_and_closing(bench: Bench, engine: Engine) -> None:
     """A job of the demo: both sheets on the route; a third; closed, and gone from today."""
-    load.once(engine)
+    load_demo(engine)
     bench.go("/jobs/309/s1").says("Injector 3 gives 29 % less")
     bench.page.get_by_role("link", name=re.compile("injector, 2nd")).click()
     bench.says("All four are in plumb")
@@ -247,7 +245,7 @@ def test_after_the_fix_and_closing(bench: Bench, engine: Engine) -> None:
 
 def test_files_in_and_out(bench: Bench, engine: Engine) -> None:
     """A saved job file with another number comes in again; CSV with a mistake shows its line."""
-    load.once(engine)
+    load_demo(engine)
     bench.go("/jobs/301")
     with bench.page.expect_download() as download:
         bench.page.get_by_role("link", name="Save the job file").click()

@@ -7,9 +7,7 @@ import httpx2
 from playwright.sync_api import Route, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
-from tests.drivers import Bench, new_id
-
-from plumb.demo import load
+from tests.drivers import Bench, load_demo, new_id
 
 
 def test_typed_without_the_server_and_sent_when_it_is_back(bench: Bench, live: Live) -> None:
@@ -92,7 +90,7 @@ def test_every_kind_of_reading_waits_for_the_server(
     bench: Bench, live: Live, engine: Engine
 ) -> None:
     """A lamp, a moment of a hold and a step of its board, typed while the server is away."""
-    load.once(engine)
+    load_demo(engine)
     bench.go("/jobs/317/n").says("Command 3 is dark")
     live.stop()
     bench.page.get_by_role("button", name="Enter injector 3").click()
@@ -116,7 +114,7 @@ def test_a_condition_changed_without_the_server_goes_again(
     bench: Bench, live: Live, engine: Engine
 ) -> None:
     """It says that it waits, and arrives by itself."""
-    load.once(engine)
+    load_demo(engine)
     bench.go("/jobs/310/s1").says("two measured")
     bench.go("/jobs/325/w").says("Fuel stands")
     live.stop()
@@ -131,7 +129,7 @@ def test_a_part_of_the_pages_that_does_not_come_is_said_and_fetched_again(
     bench: Bench, engine: Engine
 ) -> None:
     """The hold's own script is refused once: no blank page, and loading anew opens it."""
-    load.once(engine)
+    load_demo(engine)
     refused: list[str] = []
     bench.page.route("**/HoldSheet-*.js", lambda route: (refused.append("x"), route.abort()))
     bench.go("/jobs/322/h")

@@ -5,10 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 from sqlalchemy import Engine
-from tests.drivers import Bench
+from tests.drivers import Bench, load_demo
 from tests.web.conftest import MakeBench
-
-from plumb.demo import load
 
 
 def heading(bench: Bench, name: str) -> Bench:
@@ -169,7 +167,7 @@ def test_a_whole_petrol_job_by_keyboard(make_bench: MakeBench) -> None:
 
 def test_the_other_three_sheets_by_keyboard(make_bench: MakeBench, engine: Engine) -> None:
     """Loaded coils, running balance, flow bench: begun over the API's route, typed at the screen."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench()
     bench.go("/jobs/316/v").says("too high")
     bench.entry("drop").focus()
@@ -187,7 +185,7 @@ def test_the_other_three_sheets_by_keyboard(make_bench: MakeBench, engine: Engin
 
 def test_the_shelf_in_two_keys(make_bench: MakeBench, engine: Engine) -> None:
     """W and a digit take a window, G and a digit a gauge, U and a digit a rule of the shop."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench()
     bench.go().new_job("Van")
     for figures in ("50 26", "50 26", "50 29", "50 26"):
@@ -243,7 +241,7 @@ def test_a_step_is_set_aside_with_a_reason(bench: Bench) -> None:
 
 def test_the_next_step_is_one_key_away(bench: Bench, engine: Engine) -> None:
     """From the verdict to the sheet that it asks for, which is begun."""
-    load.once(engine)
+    load_demo(engine)
     bench.go("/jobs/321/verdict")
     bench.page.get_by_role("button", name="Go there").click()
     heading(bench, "Command")
@@ -262,7 +260,7 @@ def test_every_sheet_on_a_phone_and_a_tablet(
     make_bench: MakeBench, engine: Engine, width: int
 ) -> None:
     """Nothing wider than the screen; what is pressed or typed with is there, 48 px high."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(width, 844, has_touch=True, is_mobile=True)
     for path, (role, name) in PHONE.items():
         bench.go(f"/jobs/{path}")
@@ -277,7 +275,7 @@ def test_every_sheet_on_a_phone_and_a_tablet(
 
 def test_every_sheet_is_typed_into_on_a_phone(make_bench: MakeBench, engine: Engine) -> None:
     """By touch alone: a lamp, a coil by the pad, a moment of a hold, a choice of the walk-round."""
-    load.once(engine)
+    load_demo(engine)
     bench = make_bench(390, 844, has_touch=True, is_mobile=True)
     bench.go("/jobs/325/w")
     bench.page.get_by_role("button", name="surges").tap()

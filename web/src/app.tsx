@@ -2,6 +2,7 @@
 import { lazy, Suspense, useState } from "react";
 import { ErrorBoundary, type FallbackProps } from "react-error-boundary";
 import { BrowserRouter, Link, Route, Routes, useLocation } from "react-router";
+import { BASE, PRACTISING } from "./lib/base";
 import { useKey } from "./lib/keys";
 import { useOutboxOpen } from "./lib/store";
 import { Head } from "./ui/Head";
@@ -12,19 +13,22 @@ const TodayPage = lazy(() => import("./features/today/TodayPage"));
 const ShelfPage = lazy(() => import("./features/shelf/ShelfPage"));
 const JobPage = lazy(() => import("./features/job/JobPage"));
 const YearsPage = lazy(() => import("./features/years/YearsPage"));
+const RulesPage = lazy(() => import("./features/rules/RulesPage"));
+const PracticePage = lazy(() => import("./features/practice/PracticePage"));
 const ScreenKeys = lazy(() => import("./features/keys/ScreenKeys"));
 
 export function App() {
   useOutboxOpen();
   return (
-    <BrowserRouter>
+    <BrowserRouter basename={BASE || "/"}>
       <ErrorBoundary FallbackComponent={Broken}>
         <Suspense fallback={<Opening />}>
           <Routes>
-            <Route path="/" element={<TodayPage />} />
+            <Route path="/" element={PRACTISING ? <PracticePage /> : <TodayPage />} />
             <Route path="/jobs/:number" element={<JobPage />} />
             <Route path="/jobs/:number/:sheet" element={<JobPage />} />
             <Route path="/vehicles/:id" element={<YearsPage />} />
+            <Route path="/rules" element={<RulesPage />} />
             <Route path="/shelf" element={<ShelfPage />} />
             <Route path="*" element={<Lost />} />
           </Routes>
@@ -69,7 +73,7 @@ function Broken({ error }: FallbackProps) {
       <button className="knob" onClick={() => window.location.reload()}>
         Load it anew
       </button>
-      <a href="/" className="underline">
+      <a href={BASE || "/"} className="underline">
         To today&rsquo;s jobs
       </a>
     </main>

@@ -5,14 +5,19 @@ request → door (who may ask, headers) → routes (one file a subject; intake: 
 """
 
 import os
+import secrets
+import threading
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import APIRouter, FastAPI, Request, Response
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy import Engine
+from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
-from starlette.types import ASGIApp
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from plumb import __version__
 from plumb.api import (
@@ -20,20 +25,29 @@ from plumb.api import (
     routes_files,
     routes_finishing,
     routes_jobs,
+    routes_live,
     routes_photos,
+    routes_practice,
+    routes_rules,
     routes_sheets,
     routes_shelf,
     routes_traces,
     routes_years,
 )  # fmt: skip
-from plumb.api.door import Door
+from plumb.api.door import Door, policy
 from plumb.api.intake import Turns
 from plumb.api.schemas import Health
 from plumb.api.settings import ROOT, Settings
+from plumb.service.live.captures import AtHand, Captures, on_the_shelf
+from plumb.service.live.hub import Hub
+from plumb.service.live.worth import Worths
+from plumb.service.practice.world import World
 from plumb.store.schema import unreadable
 from plumb.store.session import StoreBusy, StoreDown
 
 PAGES = ROOT / "web" / "dist"
+NONCE = "__PLUMB_NONCE__"
+"""Stands in the built page where the word for its own styles belongs (``web/vite.config.ts``)."""
 
 
 class Application(FastAPI):
@@ -45,20 +59,91 @@ class Application(FastAPI):
         return Door(super().build_middleware_stack(), settings.known_hosts())
 
 
-def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI:
-    """The application on a store; ``pages`` is the built web folder."""
-    app = Application(
+def make_app(
+    engine: Engine, settings: Settings, pages: Path = PAGES, practice: Engine | None = None
+) -> FastAPI:
+    """The application on a store; ``pages`` is the built web folder.
+
+    With a store for ``practice`` the same application stands on that one too, under ``/practice``.
+    """
+    app = _application(Application, settings)
+    _give(app, engine, settings)
+    api = _api()
+    api.include_router(routes_practice.router)
+    api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)
+    app.include_router(api)
+    app.state.world = app.state.inner = None
+    if practice is not None:
+        world = World(practice)
+        inner = Later(lambda: _inner(practice, settings, pages, world))
+        app.mount("/practice", inner)
+        app.state.world, app.state.inner = world, inner
+    _serve_pages(app, pages)
+    return app
+
+
+def _inner(practice: Engine, settings: Settings, pages: Path, world: World) -> FastAPI:
+    """The application on the store of practice."""
+    inner = _application(FastAPI, settings)
+    _give(inner, practice, settings, at_hand=world.at_hand, ready=world.open)
+    inner.include_router(_api())
+    _serve_pages(inner, pages)
+    inner.state.hub.open()
+    return inner
+
+
+class Later:
+    """An application that is made when somebody comes for it: a start need not wait for it."""
+
+    def __init__(self, make: Callable[[], FastAPI]) -> None:
+        self._make, self._lock = make, threading.Lock()
+        self.made: FastAPI | None = None
+
+    def _app(self) -> FastAPI:
+        with self._lock:
+            self.made = self.made or self._make()
+            return self.made
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Hand it on."""
+        app = self.made
+        if app is None:
+            app = await run_in_threadpool(self._app)
+        await app(scope, receive, send)
+
+
+def _application(made: type[FastAPI], settings: Settings) -> FastAPI:
+    app = made(
         title="Plumb",
         version=__version__,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
         description="Injector balance: which injector leans, and what to do with it.",
+        lifespan=_while_it_runs,
     )
-    app.state.engine = engine
     app.state.settings = settings
-    app.state.turns = Turns()
     problems.install(app)
+    return app
+
+
+def _give(
+    app: FastAPI, engine: Engine, settings: Settings, *, at_hand: AtHand = on_the_shelf,
+    ready: Callable[[], None] = lambda: None,
+) -> None:  # fmt: skip
+    """What the routes of an application work with; ``ready`` is waited for before its store is used."""
+    app.state.engine, app.state.ready = engine, ready
+    app.state.turns = Turns()
+    app.state.hub = Hub(engine, settings.thresholds())
+    app.state.worths = Worths(engine, settings.thresholds())
+    app.state.captures = Captures(
+        engine, settings.thresholds(), app.state.hub,
+        most_bytes=settings.upload_limit_mb * 2**20, at_hand=at_hand,
+    )  # fmt: skip
+
+
+def _api() -> APIRouter:
+    """What the shop and its practice have alike."""
     api = APIRouter(prefix="/api")
     for part in (
         routes_jobs,
@@ -69,12 +154,27 @@ def make_app(engine: Engine, settings: Settings, pages: Path = PAGES) -> FastAPI
         routes_photos,
         routes_traces,
         routes_years,
+        routes_live,
+        routes_rules,
     ):
         api.include_router(part.router)
-    api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)
-    app.include_router(api)
-    _serve_pages(app, pages)
-    return app
+    return api
+
+
+@asynccontextmanager
+async def _while_it_runs(app: FastAPI) -> AsyncIterator[None]:
+    """Screens hear of changes while it runs; at its end no capture and no pump is left running."""
+    app.state.hub.open()
+    try:
+        yield
+    finally:
+        inner = app.state.inner.made if app.state.inner else None
+        for one in (app, *([inner] if inner else [])):
+            await run_in_threadpool(one.state.captures.close)
+            await run_in_threadpool(one.state.worths.close)
+            await run_in_threadpool(one.state.hub.close)
+        if app.state.world is not None:
+            await run_in_threadpool(app.state.world.close)
 
 
 def _health(request: Request, response: Response) -> Health:
@@ -99,11 +199,19 @@ def _serve_pages(app: FastAPI, pages: Path) -> None:
     app.mount("/assets", StaticFiles(directory=pages / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
-    def _page(path: str) -> FileResponse:
+    def _page(path: str) -> Response:
         if path.startswith("api/"):
             raise HTTPException(404, "there is no such address")
         wanted = (pages / path).resolve()
         found = wanted.is_relative_to(pages.resolve()) and os.path.isfile(wanted)  # noqa: PTH113  never raises
-        return FileResponse(
-            wanted if found else pages / "index.html", headers={"Cache-Control": "no-cache"}
-        )
+        if found and wanted.name != "index.html":
+            return FileResponse(wanted, headers={"Cache-Control": "no-cache"})
+        return _screen(pages)
+
+
+def _screen(pages: Path) -> HTMLResponse:
+    """The one page of all screens; the styles that it makes for itself carry a word that nobody else knows."""
+    nonce = secrets.token_urlsafe(16)
+    text = (pages / "index.html").read_text("utf-8").replace(NONCE, nonce)
+    allowed = {"Content-Security-Policy": policy(f"'nonce-{nonce}'"), "Cache-Control": "no-cache"}
+    return HTMLResponse(text, headers=allowed)

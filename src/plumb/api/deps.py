@@ -7,15 +7,37 @@ from sqlalchemy import Engine
 
 from plumb.api.intake import Turns
 from plumb.api.settings import Settings
+from plumb.core.measure.problems import NotThere, Problem
 from plumb.jobfile.models import UnitName
+from plumb.service.live.captures import Captures
+from plumb.service.live.worth import Worths
+from plumb.service.practice.world import World
 
 
 def _engine(request: Request) -> Engine:
+    request.app.state.ready()
     return cast("Engine", request.app.state.engine)
 
 
 def _settings(request: Request) -> Settings:
     return cast("Settings", request.app.state.settings)
+
+
+def _captures(request: Request) -> Captures:
+    request.app.state.ready()
+    return cast("Captures", request.app.state.captures)
+
+
+def _worths(request: Request) -> Worths:
+    return cast("Worths", request.app.state.worths)
+
+
+def _world(request: Request) -> World:
+    world = request.app.state.world
+    if world is None:
+        rule = "this Plumb was started without practice"
+        raise NotThere(Problem(path="practice", rule=rule, code="no_practice"))
+    return cast("World", world)
 
 
 def _turns(request: Request) -> Turns:
@@ -24,5 +46,8 @@ def _turns(request: Request) -> Turns:
 
 Store = Annotated[Engine, Depends(_engine)]
 Shop = Annotated[Settings, Depends(_settings)]
+Capturing = Annotated[Captures, Depends(_captures)]
+Simulated = Annotated[Worths, Depends(_worths)]
+Practising = Annotated[World, Depends(_world)]
 InTurn = Annotated[Turns, Depends(_turns)]
 ShownUnit = Annotated[UnitName | None, Query(description="unit to show pressures in")]

@@ -18,22 +18,35 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from plumb.api.problems import answer
 
+
+def policy(style: str = "") -> str:
+    """What a page may load; ``style`` is a nonce or a hash of styles that stand in the page itself."""
+    return (
+        f"default-src 'self'; style-src 'self'{style and ' ' + style}; img-src 'self' data:; "
+        "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    )
+
+
 HEADERS: Final = {
-    "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; "
-    "img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; "
-    "frame-ancestors 'none'",
+    "Content-Security-Policy": policy(),
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
+    "Permissions-Policy": "camera=(self), serial=(self), geolocation=(), microphone=(), payment=()",
 }
-"""On every answer."""
+"""On every answer that does not say otherwise itself: a page with styles of its own names them."""
 
 LONGEST_PATH: Final = 2000
 """Characters of an address; the longest of Plumb's own has under 200."""
 
 _ONLY_LOOKS: Final = frozenset({"GET", "HEAD", "OPTIONS"})
 _OWN_SITE: Final = frozenset({"", "none", "same-origin"})
+
+
+def _is_api(path: str) -> bool:
+    """Whether an address is of the API: the shop's, or that of its practice."""
+    return path.startswith(("/api/", "/practice/api/"))
 
 
 def host_of(authority: str) -> str:
@@ -60,8 +73,9 @@ class Door:
         async def send_safely(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
-                headers.update(HEADERS)
-                if scope["path"].startswith("/api/"):
+                for name, value in HEADERS.items():
+                    headers.setdefault(name, value)
+                if _is_api(scope["path"]):
                     headers["Cache-Control"] = "no-store"
             await send(message)
 
@@ -80,7 +94,7 @@ class Door:
             return 400, f"An address has at most {LONGEST_PATH} characters, all of them visible."
         # A foreign page may link to a screen; whatever is under /api is for Plumb's own pages.
         guarded = scope["type"] == "websocket" or scope.get("method") not in _ONLY_LOOKS
-        if not (guarded or path.startswith("/api/")):
+        if not (guarded or _is_api(path)):
             return None
         if headers.get("sec-fetch-site", "").lower() not in _OWN_SITE:
             return 403, "Only Plumb's own pages and programs that are no browser may ask this."

@@ -1,6 +1,9 @@
 """Files in and out: job files and readings CSV, always with a preview first."""
 
+import re
+from base64 import b64encode
 from contextlib import suppress
+from hashlib import sha256
 from typing import Annotated
 from urllib.parse import quote
 
@@ -8,6 +11,7 @@ from fastapi import Query, Request, Response
 from fastapi.responses import HTMLResponse
 
 from plumb.api.deps import InTurn, Shop, Store
+from plumb.api.door import policy
 from plumb.api.intake import CSV_BYTES, JOB_FILE_BYTES, body_of, routes_of, takes
 from plumb.service.uses import papers, readings_csv, today
 from plumb.service.uses import transfer as service
@@ -19,7 +23,8 @@ router = routes_of("files")
 Preview = Annotated[bool, Query(description="only say what would happen")]
 
 
-def _download(text: str | bytes, name: str, media: str) -> Response:
+def download(text: str | bytes, name: str, media: str) -> Response:
+    """A file to be saved under that name."""
     return Response(
         text,
         media_type=media,
@@ -30,7 +35,7 @@ def _download(text: str | bytes, name: str, media: str) -> Response:
 @router.get("/jobs/{number}/file", response_class=Response)
 def export_job(number: str, store: Store) -> Response:
     """A job as a job file."""
-    return _download(
+    return download(
         service.export_job(store, number), f"job-{number}.plumb.json", "application/json"
     )
 
@@ -57,7 +62,7 @@ async def import_job(
 @router.get("/sheets/{sheet_id}/csv", response_class=Response)
 def export_csv(sheet_id: int, store: Store) -> Response:
     """A sheet's readings as CSV."""
-    return _download(readings_csv.export_csv(store, sheet_id), f"sheet-{sheet_id}.csv", "text/csv")
+    return download(readings_csv.export_csv(store, sheet_id), f"sheet-{sheet_id}.csv", "text/csv")
 
 
 @router.post(
@@ -93,7 +98,12 @@ def report_pdf(number: str, store: Store, shop: Shop) -> Response:
 @router.get("/jobs/{number}/report.html", response_class=HTMLResponse)
 def report_html(number: str, store: Store, shop: Shop) -> HTMLResponse:
     """The same report as a page."""
-    return HTMLResponse(papers.report_html(store, number, shop.thresholds()))
+    page = papers.report_html(store, number, shop.thresholds())
+    styles = [
+        sha256(s.encode()).digest() for s in re.findall(r"<style>(.*?)</style>", page, re.DOTALL)
+    ]
+    allowed = " ".join(f"'sha256-{b64encode(digest).decode()}'" for digest in styles)
+    return HTMLResponse(page, headers={"Content-Security-Policy": policy(allowed)})
 
 
 @router.get("/jobs/{number}/worksheet.pdf", response_class=Response)
@@ -108,11 +118,11 @@ def worksheet_pdf(number: str, request: Request, store: Store, shop: Shop) -> Re
 def job_book(number: str, store: Store, shop: Shop) -> Response:
     """A job as a workbook: readings, findings, verdicts, repairs."""
     data = papers.job_workbook(store, number, shop.thresholds())
-    return _download(data, f"job-{number}.xlsx", XLSX)
+    return download(data, f"job-{number}.xlsx", XLSX)
 
 
 @router.get("/jobs-book.xlsx", response_class=Response)
 def period_book(first: Day, last: Day, store: Store, shop: Shop) -> Response:
     """The jobs that were opened in a period, as a workbook."""
     data = papers.period_workbook(store, first, last, shop.thresholds())
-    return _download(data, f"jobs-{first}-{last}.xlsx", XLSX)
+    return download(data, f"jobs-{first}-{last}.xlsx", XLSX)

@@ -21,7 +21,7 @@ from plumb.service.views.sheet import GaugeView
 router = routes_of("shelf")
 
 What = Annotated[
-    Literal["window", "rule", "layout", "price"] | None, Query(description="only these")
+    Literal["window", "rule", "layout", "price", "box"] | None, Query(description="only these")
 ]
 
 

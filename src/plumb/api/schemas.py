@@ -67,7 +67,9 @@ class ReadingIn(Body):
     confirmed: list[Annotated[str, Field(max_length=40)]] = Field([], max_length=8)
 
 
-GaugeUnit = Literal["psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "ml", "mm3", "percent", "ms"]
+GaugeUnit = Literal[
+    "psi", "kPa", "bar", "MPa", "kgf/cm2", "ohm", "V", "A", "ml", "mm3", "percent", "ms"
+]
 Maybe = Annotated[str, Field(max_length=24)]
 
 
@@ -80,6 +82,8 @@ class GaugeIn(Body):
     lead: Maybe = ""
     percent: Maybe = ""
     counts: Maybe = ""
+    address: str = Field("", max_length=120, examples=["TCPIP::192.168.4.20::5025::SOCKET"])
+    command: str = Field("", max_length=60, examples=["MEAS:PRES?"])
 
 
 class RuleIn(Body):
@@ -203,7 +207,7 @@ class InjectorIn(Body):
 class ShelfIn(Body):
     """A window, a rule or prices for the shelf: typed texts by key."""
 
-    what: Literal["window", "rule", "price"]
+    what: Literal["window", "rule", "price", "box"]
     name: str = Field(min_length=1, max_length=80, examples=["Torvik port coils"])
     kind: SheetKind | Literal[""] = ""
     unit: GaugeUnit | Literal[""] = ""

@@ -50,6 +50,8 @@ class PatientProtocol(H11Protocol):
         super().connection_lost(exc)
 
     def _look(self) -> None:
+        if self.transport.is_closing():
+            return
         unsent = self.transport.get_write_buffer_size()
         due = self._unfinished()
         dawdles = due is not None and due == self._due and self._came < LEAST_BYTES
@@ -97,6 +99,8 @@ def config_of(app: Any, port: int, **more: Any) -> uvicorn.Config:  # noqa: ANN4
             "host": "127.0.0.1",
             "port": port,
             "http": PatientProtocol,
+            "ws": "websockets-sansio",
+            "ws_max_size": 65_536,
             "server_header": False,
             "log_level": "warning",
             "access_log": False,

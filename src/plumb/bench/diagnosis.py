@@ -2,13 +2,8 @@
 
 Half of the engines have one fault, one in seven two, the rest an imitator, a fault beside an imitator, or
 nothing.  What is "right" says :mod:`plumb.bench.engines.follow`.
-
->>> low, high = wilson(97, 100)
->>> round(low, 3), round(high, 3)
-(0.915, 0.99)
 """
 
-import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Final
@@ -21,20 +16,11 @@ from rich.table import Table
 from plumb.bench.engines.follow import Outcome, by_hand, follow
 from plumb.bench.engines.hidden import FAULTS, IMITATORS, SYSTEMS, Hidden, draw
 from plumb.core.compare.rules import RULES
+from plumb.core.measure.uncertainty import wilson
 
 _CHOOSING: Final = 30
 """So many engines choose the trade's rule that does best; it is then held against all."""
 Way = Callable[[Hidden, int], Outcome]
-
-
-def wilson(hits: int, of: int) -> tuple[float, float]:
-    """The 95 % interval of a share (Wilson, 1927)."""
-    if not of:
-        return 0.0, 1.0
-    z, p = 1.959964, hits / of
-    middle = (p + z * z / (2 * of)) / (1 + z * z / of)
-    half = z * math.sqrt(p * (1 - p) / of + z * z / (4 * of * of)) / (1 + z * z / of)
-    return middle - half, middle + half
 
 
 def cases(count: int, seed: int) -> Iterator[tuple[str, tuple[str, ...]]]:

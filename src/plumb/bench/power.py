@@ -4,22 +4,23 @@ Each rule gets the first pass of the same sets.  Where it asks for repeats, they
 it judges again: the rules up to five times, the flow index by its own plan until it asks for nothing
 more.  An injector still undecided then counts as not caught.
 
->>> cell = detect(sets=20, step=0.5, ideal=True, seed=1)["flow_index"]
+>>> cell = detect(Setup(step=0.5), sets=20, seed=1)["flow_index"]
 >>> cell.bad > 0 and cell.caught <= cell.bad
 True
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, fields
+from typing import Final
 
 import numpy as np
 
-from plumb.bench.rail import Truth, burst, draw_truth
+from plumb.bench.rail import Setup, Truth, burst, draw_truth
 from plumb.core.compare.bursts import BurstSet, Injected, Outcome
 from plumb.core.compare.drops.asks import next_step
 from plumb.core.compare.drops.sheet import DropSheet, analyse_drop
 from plumb.core.compare.flow import Flow, flow_of
-from plumb.core.compare.rules import RULES, RuleSpec
+from plumb.core.compare.rules import RULES, RuleChoice, rule
 from plumb.core.measure.decision import MOST_PASSES
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.measure.readings import Noted
@@ -42,6 +43,11 @@ class Cell:
     repeats: int = 0
     undecided: int = 0
 
+    def add(self, other: "Cell") -> None:
+        """What was counted elsewhere, over other sets."""
+        for one in fields(Cell):
+            setattr(self, one.name, getattr(self, one.name) + getattr(other, one.name))
+
     def row(self) -> dict[str, float]:
         """Shares: caught of the bad, alarms of the good, sets accused, repeats an injector."""
         total = max(1, self.bad + self.good)
@@ -62,23 +68,25 @@ class Measured:
     """
 
     truth: Truth
-    step: float
+    setup: Setup
     seed: int
+    choice: RuleChoice = field(default_factory=RuleChoice)
     flows: list[list[Flow]] = field(default_factory=list)
     noted: list[Noted] = field(default_factory=list)
     streams: list[np.random.Generator] = field(default_factory=list)
 
     def __post_init__(self) -> None:
-        """Take the first pass of every injector."""
+        """Take the first passes of every injector."""
         for k in range(len(self.truth.flows)):
             self.streams.append(np.random.default_rng((self.seed, k)))
             self.flows.append([])
-            self.more(k)
+            for _ in range(self.setup.passes):
+                self.more(k)
 
     def more(self, injector: int) -> None:
         """One more burst of one injector."""
-        first, second = burst(self.streams[injector], self.truth, injector, self.step)
-        self.flows[injector].append(flow_of(first * PSI, second * PSI, self.step * PSI))
+        first, second = burst(self.streams[injector], self.truth, injector, self.setup)
+        self.flows[injector].append(flow_of(first * PSI, second * PSI, self.setup.step * PSI))
         number = len(self.flows[injector])
         self.noted.append(
             Noted(injector=str(injector), number=number, first=first * PSI, second=second * PSI)
@@ -88,30 +96,42 @@ class Measured:
         """What Plumb is given."""
         labels = tuple(str(k) for k in range(len(self.flows)))
         return DropSheet(
-            kind="any", injectors=labels, readings=tuple(self.noted), step=self.step * PSI
-        )
+            kind="any", injectors=labels, readings=tuple(self.noted), step=self.setup.step * PSI,
+            rule=self.choice,
+        )  # fmt: skip
 
     def burst_set(self) -> BurstSet:
         """What the rules are given."""
         rows = tuple(Injected(str(k), tuple(f)) for k, f in enumerate(self.flows))
-        return BurstSet(injected=rows, step=self.step * PSI)
+        return BurstSet(injected=rows, step=self.setup.step * PSI)
 
 
-def _asked(spec: RuleSpec, measured: Measured, outcome: Outcome) -> dict[int, int]:
+PLANNED: Final = "flow_index"
+"""The rule whose passes are planned over the set; the others only say whom they would repeat."""
+_TWICE: Final = "analysis_of_means"
+"""It needs two passes of everyone before it says anything at all."""
+
+
+def _asked(measured: Measured, outcome: Outcome) -> dict[int, int]:
     """Who is to be repeated how often: the flow index plans it, the others say once."""
-    if spec.code != "flow_index":
+    if measured.choice.name != PLANNED:
         return {int(label): 1 for label in outcome.repeat}
     step = next_step(analyse_drop(measured.sheet()), minutes=1.0)
     return {int(label): step.passes for label in step.injectors} if step else {}
 
 
-def run_rule(spec: RuleSpec, measured: Measured, cell: Cell) -> None:
+def run_rule(measured: Measured, cell: Cell) -> None:
     """One rule on one set: judge, repeat what it asks for, judge again, count."""
-    outcome = spec.judge(measured.burst_set(), spec.defaults)
-    planned = spec.code == "flow_index"
+    spec, limits = rule(measured.choice.name), measured.choice.effective()
+    if spec.code == _TWICE and measured.setup.passes < 2:
+        for k in range(len(measured.truth.flows)):
+            measured.more(k)
+        cell.repeats += len(measured.truth.flows)
+    outcome = spec.judge(measured.burst_set(), limits)
+    planned = spec.code == PLANNED
     for _ in range(_MOST_ROUNDS if planned else MOST_PASSES):
-        asked = _asked(spec, measured, outcome)
-        most = MOST_PASSES + 1
+        asked = _asked(measured, outcome)
+        most = MOST_PASSES + measured.setup.passes
         asked = {k: n for k, n in asked.items() if planned or len(measured.flows[k]) + n <= most}
         if not asked:
             break
@@ -119,7 +139,7 @@ def run_rule(spec: RuleSpec, measured: Measured, cell: Cell) -> None:
             for _ in range(n):
                 measured.more(k)
             cell.repeats += n
-        outcome = spec.judge(measured.burst_set(), spec.defaults)
+        outcome = spec.judge(measured.burst_set(), limits)
     _count(measured.truth, outcome, cell)
 
 
@@ -135,26 +155,24 @@ def _count(truth: Truth, outcome: Outcome, cell: Cell) -> None:
         cell.healthy_sets_accused += bool(rejected)
 
 
+EVERY_RULE: Final[Mapping[str, RuleChoice]] = {code: RuleChoice(name=code) for code in RULES}
+
+
 def detect(
+    setup: Setup,
     *,
     sets: int,
-    step: float,
-    ideal: bool,
     seed: int,
-    short: bool = False,
+    rules: Mapping[str, RuleChoice] = EVERY_RULE,
+    begin: int = 0,
     progress: Callable[[], None] = lambda: None,
 ) -> dict[str, Cell]:
-    """Run every rule on ``sets`` seeded sets read with a gauge of ``step`` psi."""
-    cells = {code: Cell() for code in RULES}
-    for n in range(sets):
-        truth = draw_truth(np.random.default_rng((seed, n, 0)), ideal=ideal, short=short)
-        for code, spec in RULES.items():
-            measured = Measured(truth=truth, step=step, seed=seed * 1_000_003 + n)
-            if code == "analysis_of_means":
-                # It needs two passes of everyone before it says anything at all.
-                for k in range(len(truth.flows)):
-                    measured.more(k)
-                cells[code].repeats += len(truth.flows)
-            run_rule(spec, measured, cells[code])
+    """Run every rule on ``sets`` seeded sets, from the ``begin``-th on; the n-th set is always the same."""
+    cells = {name: Cell() for name in rules}
+    for n in range(begin, begin + sets):
+        truth = draw_truth(np.random.default_rng((seed, n, 0)), setup)
+        for name, choice in rules.items():
+            measured = Measured(truth=truth, setup=setup, seed=seed * 1_000_003 + n, choice=choice)
+            run_rule(measured, cells[name])
         progress()
     return cells

@@ -1,17 +1,20 @@
 """The detection bench as a table: what each rule is worth at each gauge step."""
 
+from typing import Any
+
 from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
 from plumb.bench.power import Cell, detect
+from plumb.bench.rail import SHORT_BURSTS, Setup
 from plumb.core.compare.rules import RULES
 
 STEPS = (0.1, 0.5, 1.0, 2.0)
-RAILS = (
-    ("ideal rail", {"ideal": True, "short": False}),
-    ("rail that bends, seeps and creeps", {"ideal": False, "short": False}),
-    ("ideal rail, short burst", {"ideal": True, "short": True}),
+RAILS: tuple[tuple[str, dict[str, Any]], ...] = (
+    ("ideal rail", {}),
+    ("rail that bends, seeps and creeps", {"ideal": False}),
+    ("ideal rail, short burst", {"rails": SHORT_BURSTS}),
 )
 
 
@@ -26,12 +29,10 @@ def detection(console: Console, *, sets: int, seed: int) -> None:
         for name, rail in RAILS:
             found = {
                 step: detect(
+                    Setup(step=step, **rail),
                     sets=sets,
-                    step=step,
                     seed=seed,
                     progress=lambda: progress.advance(task),
-                    ideal=rail["ideal"],
-                    short=rail["short"],
                 )
                 for step in STEPS
             }

@@ -250,7 +250,7 @@ _LINE = _job_line()
 
 
 @contextmanager
-def _application(folder: Path) -> Iterator[tuple[Any, Settings]]:
+def application(folder: Path) -> Iterator[tuple[Any, Settings]]:
     """A durable database and an application with one more route: a bare INSERT and COMMIT."""
     settings = Settings(port=API_PORT, db_port=DB_PORT, data_dir=folder)
     database = Server(Place(home=folder, port=DB_PORT))
@@ -285,7 +285,7 @@ def _saving(console: Console) -> None:
     """A reading saved and analysed through HTTP against one bare INSERT and COMMIT."""
     with (
         tempfile.TemporaryDirectory(dir=ROOT / "var") as folder,
-        _application(Path(folder)) as (engine, settings),
+        application(Path(folder)) as (engine, settings),
     ):
         link = HTTPConnection("127.0.0.1", settings.port)
         saved, bare, direct = [], [], []

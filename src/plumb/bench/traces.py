@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from plumb.bench.physics import compression_hump, inrush
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Crank:
@@ -43,10 +45,10 @@ def crank_trace(crank: Crank) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     for at_cycle, at_place in crank.noisy:
         heights = np.where((cycle == at_cycle) & (place == at_place), 0.5 * heights, heights)
     fall = 1.0 - crank.slows * share
-    hump = crank.hump_a * fall * heights * np.sin(np.pi * ((angle * count) % 1.0)) ** 2
+    hump = crank.hump_a * fall * heights * compression_hump(angle * count)
     current = crank.base_a * fall + hump
     if crank.inrush:
-        current += 380.0 * np.exp(-t / 0.05)
+        current += inrush(t)
     current += rng.normal(0.0, crank.noise_a, len(t))
     sync = (((angle * count) % count) > 0.42) & (((angle * count) % count) < 0.58)
     return t, current, np.where(sync, 5.0, 0.0) + rng.normal(0.0, 0.05, len(t))

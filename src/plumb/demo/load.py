@@ -6,6 +6,7 @@ from sqlalchemy import Engine
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict
+from plumb.demo.bench import Bench
 from plumb.demo.traces import bring_in
 from plumb.service.stored.finishing import EVERY_VEHICLE
 from plumb.service.stored.gauges import Gauge
@@ -83,9 +84,11 @@ def gauges_once(engine: Engine) -> None:
             continue
 
 
-def once(engine: Engine) -> None:
-    """Bring the demo jobs in, unless the shop has jobs already."""
+def once(engine: Engine, stand_ins: Bench | None = None) -> None:
+    """Bring the demo jobs in, unless the shop has jobs already; its bench is where it is this time."""
     gauges_once(engine)
+    if stand_ins is not None:
+        stand_ins.put_on_the_shelf(engine)
     with transaction(engine) as connection:
         if count_jobs(connection):
             return

@@ -1,12 +1,10 @@
 """The result of an analysis as plain JSON values, in the shape of docs/formats.md."""
 
-import math
 from typing import Any
 
 from plumb.core.causes.fault import FEED
 from plumb.core.diagnose.explain import Cause
 from plumb.core.measure.finding import Dimension, Finding
-from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.step import NextStep
 from plumb.core.mend.after import Pair
 from plumb.core.mend.finish import Finished
@@ -35,17 +33,11 @@ def _percent(fraction: float | None) -> float | None:
     return None if fraction is None else round(100.0 * fraction, 2)
 
 
-def _told_in(dimension: Dimension, unit: str) -> tuple[str, float]:
-    """The unit that a value is told in, and how many of the core's one of it is."""
-    if dimension is Dimension.ROOT_OF_PRESSURE:
-        return f"sqrt_{unit}", math.sqrt(kpa_per(unit))
-    return unit, kpa_per(unit) if dimension is Dimension.PRESSURE else 1.0
-
-
 def finding_json(key: str, finding: Finding, result: Result, unit: str) -> dict[str, Any]:
     """One finding of one sheet; ``injector`` is null where it is about the whole engine."""
     kind = kind_of(result)
-    shown, factor = _told_in(finding.scale.dimension, unit)
+    root = finding.scale.dimension is Dimension.ROOT_OF_PRESSURE
+    shown, factor = f"sqrt_{unit}" if root else unit, finding.scale.per(unit)
     relative = finding.scale.relative
 
     def scaled(value: float | None) -> float | None:
@@ -174,7 +166,7 @@ def option_json(option: Option) -> dict[str, Any]:
 
 def pair_json(pair: Pair, unit: str) -> dict[str, Any]:
     """One row before and after the repair."""
-    factor = kpa_per(unit) if pair.after.scale.dimension is Dimension.PRESSURE else 1.0
+    factor = pair.after.scale.per(unit)
     absolute = None if pair.relative else pair.change
     return {
         "injector": pair.injector or None,

@@ -6,7 +6,6 @@ from datetime import datetime
 from typing import Final
 
 from plumb.core.measure.decision import State
-from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KM_PER_MILE, rounded
 from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.measure.text import Advice, listed, percent
@@ -229,13 +228,6 @@ def _apart(pairs: Sequence[Pair]) -> float | None:
     return max(shares) - min(shares) if len(shares) > 1 else None
 
 
-def _at(finding: Finding) -> float | None:
-    """Where it hangs, in half-widths of its band."""
-    if finding.deviation is None or not finding.tolerance or finding.tolerance < 0.0:
-        return None
-    return finding.deviation / finding.tolerance
-
-
 def _before_after(file: JobFile, done: Finished) -> Chart | None:
     """Every injector of the sheet that compares them: before, and after where it was measured again.
 
@@ -262,7 +254,7 @@ def _before_after(file: JobFile, done: Finished) -> Chart | None:
         told = f"{off_words(was, unit)}, {mine[-1].done}: {words}" if moved else words
         rows.append(
             Hung(
-                row=label, before=_at(was) if moved else None, after=_at(kept), words=told,
+                row=label, before=was.in_band if moved else None, after=kept.in_band, words=told,
                 settled=kept.state is not State.UNSETTLED,
             )
         )  # fmt: skip
@@ -343,15 +335,15 @@ def _sheets(file: JobFile, result: JobResult) -> Iterator[SheetPage]:
 
 def _sheet(part: SheetPart, result: Result) -> SheetPage:
     kind, unit = kind_of(result), unit_of(part)
-    told = [f for f in result.findings if f.passes > 0 or f.state is not State.NOT_JUDGED]
+    told = [f for f in result.findings if f.told]
     hung = [
         Hung(
-            row=f.row or kind.title, before=None, after=_at(f), words=kind.state(f, result),
+            row=f.row or kind.title, before=None, after=f.in_band, words=kind.state(f, result),
             u=(f.u or 0.0) / f.tolerance if f.tolerance and f.tolerance > 0.0 else None,
             settled=f.state is not State.UNSETTLED,
         )
         for f in told
-        if _at(f) is not None
+        if f.in_band is not None
     ]  # fmt: skip
     return SheetPage(
         title=kind.title,

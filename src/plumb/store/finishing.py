@@ -1,7 +1,7 @@
 """What is kept of a job from the verdict on, and what the shop charges."""
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from datetime import date, datetime
 from typing import Any, TypeVar, cast
 
@@ -169,8 +169,11 @@ def _rows(
     return [kind(*row) for row in rows]
 
 
-def kept_of_jobs(connection: Connection, job_ids: Collection[int]) -> dict[int, Kept]:
-    """What is kept of many jobs, by job; a job of which nothing is kept is not there."""
+def done_on(connection: Connection, job_ids: Collection[int]) -> dict[int, Kept]:
+    """What was done and asked on many jobs: all that weighing their sheets takes, and no more.
+
+    A job without any of it is not there.  Signatures hold whole results; a list of jobs reads none.
+    """
     ids = list(job_ids)
     repairs = _rows(
         connection, RepairRecord, REPAIR, REPAIR.c.job_id.in_(ids), REPAIR.c.live == 1,
@@ -180,10 +183,7 @@ def kept_of_jobs(connection: Connection, job_ids: Collection[int]) -> dict[int, 
     parts = (
         _rows(connection, PartRecord, PART, PART.c.repair_id.in_(mine), by=("id",)) if mine else []
     )
-    choices = _rows(connection, ChoiceRecord, CHOICE, CHOICE.c.job_id.in_(ids), by=("at", "id"))
-    things = _rows(connection, ThingRecord, THING, THING.c.job_id.in_(ids), by=("what",))
     answers = _rows(connection, AnswerRecord, ANSWER, ANSWER.c.job_id.in_(ids), by=("word",))
-    signed = _rows(connection, SignatureRecord, SIGNATURE, SIGNATURE.c.job_id.in_(ids), by=("id",))
     made: dict[int, Kept] = {}
     for job_id in ids:
         own = tuple(r for r in repairs if r.job_id == job_id)
@@ -191,10 +191,7 @@ def kept_of_jobs(connection: Connection, job_ids: Collection[int]) -> dict[int, 
         kept = Kept(
             repairs=own,
             parts=tuple(p for p in parts if p.repair_id in keys),
-            choices=tuple(c for c in choices if c.job_id == job_id),
-            things=tuple(t for t in things if t.job_id == job_id),
             answers=tuple(a for a in answers if a.job_id == job_id),
-            signatures=tuple(s for s in signed if s.job_id == job_id),
         )
         if kept != Kept():
             made[job_id] = kept
@@ -202,8 +199,14 @@ def kept_of_jobs(connection: Connection, job_ids: Collection[int]) -> dict[int, 
 
 
 def kept_of(connection: Connection, job_id: int) -> Kept:
-    """What is kept of one job."""
-    return kept_of_jobs(connection, [job_id]).get(job_id, Kept())
+    """All that is kept of one job."""
+    choices = _rows(connection, ChoiceRecord, CHOICE, CHOICE.c.job_id == job_id, by=("at", "id"))
+    things = _rows(connection, ThingRecord, THING, THING.c.job_id == job_id, by=("what",))
+    signed = _rows(connection, SignatureRecord, SIGNATURE, SIGNATURE.c.job_id == job_id, by=("id",))
+    return replace(
+        done_on(connection, [job_id]).get(job_id, Kept()),
+        choices=tuple(choices), things=tuple(things), signatures=tuple(signed),
+    )  # fmt: skip
 
 
 def repairs_of(connection: Connection, job_id: int) -> tuple[RepairRecord, ...]:

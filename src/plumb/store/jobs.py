@@ -20,6 +20,7 @@ from sqlalchemy import (
 from sqlalchemy import cast as cast_to
 from sqlalchemy.dialects.mysql import insert as mysql_insert
 
+from plumb.store import changes
 from plumb.store.records import GaugeRecord, JobRecord, ShelfRecord, VehicleRecord, record
 from plumb.store.sheets import INJECTOR, JOB, READING, SHEET, VEHICLE, inserted
 from plumb.store.tables import CounterRow, GaugeRow, ShelfRow
@@ -207,6 +208,7 @@ def _touch_sheets(connection: Connection, vehicle_id: int) -> None:
     connection.execute(
         update(SHEET).where(SHEET.c.vehicle_id == vehicle_id).values(version=SHEET.c.version + 1)
     )
+    changes.note(connection, vehicles=(vehicle_id,))
 
 
 def change_injector(

@@ -53,6 +53,8 @@ class GaugeRecord:
     step_typed: str
     step: float
     extras: dict[str, Any] | None
+    address: str
+    command: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,11 +9,11 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, text
 from sqlalchemy.exc import DBAPIError
 
-from plumb.store import tables_finishing  # its tables are the store’s too
+from plumb.store import tables_finishing, tables_practice  # their tables are the store’s too
 from plumb.store.session import transaction
 from plumb.store.tables import Base
 
-ALL_TABLES = (Base, tables_finishing)
+ALL_TABLES = (Base, tables_finishing, tables_practice)
 """Where the tables are written down; importing them makes them known."""
 
 

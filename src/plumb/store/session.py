@@ -12,6 +12,8 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.exc import TimeoutError as NoneFree
 
+from plumb.store import changes
+
 DISK_FULL: Final = frozenset({1021, 1114, 28})
 """MariaDB error numbers for a disk or table that is full."""
 
@@ -90,8 +92,11 @@ def transaction(engine: Engine) -> Iterator[Connection]:
     connection that died with an earlier server is replaced once, before anything was done on it.
     """
     try:
-        with _connected(engine) as connection, connection.begin():
-            yield connection
+        with _connected(engine) as connection:
+            changes.begun(connection)
+            with connection.begin():
+                yield connection
+            changes.committed(connection)
     except NoneFree as error:
         raise StoreBusy(str(error)) from error
     except DBAPIError as error:

@@ -20,6 +20,7 @@ from sqlalchemy import (
 )
 
 from plumb.core.measure.spoken import starts
+from plumb.store import changes
 from plumb.store.records import (
     InjectorRecord,
     ReadingRecord,
@@ -182,9 +183,10 @@ def sheets_before(connection: Connection, sheet: SheetRecord) -> list[WholeSheet
     )
 
 
-def sheet_keys(connection: Connection, job_id: int) -> set[str]:
-    """The keys of a job's sheets."""
-    return set(connection.scalars(select(SHEET.c.key).where(SHEET.c.job_id == job_id)))
+def sheet_kinds(connection: Connection, job_id: int) -> dict[str, str]:
+    """The kinds of a job's sheets by their keys, oldest first."""
+    query = select(SHEET.c.key, SHEET.c.kind).where(SHEET.c.job_id == job_id).order_by(SHEET.c.id)
+    return {row.key: row.kind for row in connection.execute(query)}
 
 
 def sheets_of(connection: Connection, job_id: int) -> list[WholeSheet]:
@@ -269,6 +271,7 @@ def inserted(connection: Connection, table: Table, values: Mapping[str, Any]) ->
 
 def add_sheet(connection: Connection, values: Mapping[str, Any]) -> int:
     """Store a sheet's head; its new id."""
+    changes.note(connection, jobs=(values["job_id"],))
     return inserted(connection, SHEET, values)
 
 
@@ -282,6 +285,7 @@ def change_sheet(connection: Connection, sheet_id: int, values: Mapping[str, Any
     connection.execute(
         update(SHEET).where(SHEET.c.id == sheet_id).values(version=SHEET.c.version + 1, **values)
     )
+    changes.note(connection, sheets=(sheet_id,))
 
 
 _TOUCH = (
@@ -310,6 +314,7 @@ def hold_job_of(connection: Connection, sheet_id: int) -> None:
 def touch_sheet(connection: Connection, sheet_id: int) -> None:
     """Count a sheet's version up: something on it changed."""
     connection.execute(_TOUCH, {"sheet_id": sheet_id})
+    changes.note(connection, sheets=(sheet_id,))
 
 
 def touch_sheets_of(connection: Connection, job_id: int) -> None:
@@ -317,6 +322,7 @@ def touch_sheets_of(connection: Connection, job_id: int) -> None:
     connection.execute(
         update(SHEET).where(SHEET.c.job_id == job_id).values(version=SHEET.c.version + 1)
     )
+    changes.note(connection, jobs=(job_id,))
 
 
 def rename_suspects(connection: Connection, vehicle_id: int, renamed: Mapping[str, str]) -> None:

@@ -28,7 +28,7 @@ from plumb.jobfile.kinds import FILE_KINDS
 from plumb.store.columns import ExactJson
 
 FUEL_SYSTEMS = ("port", "throttle_body", "direct", "common_rail", "mechanical_diesel")
-SHELVES = ("window", "rule", "layout", "price")
+SHELVES = ("window", "rule", "layout", "price", "box")
 SOUNDS = ("clicks", "buzzes", "none", "chatters", "weak", "silent")
 SEATS = ("dry", "damp", "wet")
 
@@ -122,7 +122,10 @@ class InjectorRow(Base):
 
 
 class GaugeRow(Base):
-    """A gauge on the shelf: unit and smallest step; sheets copy it, so it may change."""
+    """A gauge on the shelf: unit and smallest step; sheets copy them, so they may change.
+
+    ``address`` and ``command`` are of the shop, not of a sheet: where it is asked, and what.
+    """
 
     __tablename__ = "gauge"
     __table_args__ = (
@@ -137,10 +140,12 @@ class GaugeRow(Base):
     step_typed: Mapped[str] = mapped_column(Digits)
     step: Mapped[float]
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+    address: Mapped[str] = mapped_column(String(120), default="")
+    command: Mapped[str] = mapped_column(String(60), default="")
 
 
 class ShelfRow(Base):
-    """A window, a rule of the shop, a layout of injectors, or prices; who uses one copies it."""
+    """A window, a rule of the shop, a layout of injectors, prices, or a burst box; who uses one copies it."""
 
     __tablename__ = "shelf"
     __table_args__ = (

@@ -62,6 +62,18 @@ def add_trace(connection: Connection, values: Mapping[str, Any], parts: Sequence
     return trace_id
 
 
+def put_trace(connection: Connection, values: Mapping[str, Any], parts: Sequence[bytes]) -> int:
+    """Store a trace, or a longer one in place of the one of the same request; its id."""
+    there = trace_by_request(connection, values["request_id"])
+    if there is None:
+        return add_trace(connection, values, parts)
+    connection.execute(update(TRACE).where(TRACE.c.id == there).values(**values))
+    connection.execute(delete(PART).where(PART.c.trace_id == there))
+    for number, data in enumerate(parts):
+        connection.execute(insert(PART).values(trace_id=there, number=number, data=data))
+    return there
+
+
 def change_body(connection: Connection, trace_id: int, body: Mapping[str, Any]) -> None:
     """Keep what was found in a trace after someone moved a mark."""
     connection.execute(update(TRACE).where(TRACE.c.id == trace_id).values(body=dict(body)))

@@ -1,5 +1,6 @@
 /** The typed client, generated from the application's OpenAPI, and the shapes screens use. */
 import createClient from "openapi-fetch";
+import { BASE } from "../lib/base";
 import type { components, paths } from "./schema";
 
 export type SheetView = components["schemas"]["SheetView"];
@@ -23,6 +24,14 @@ export type LearningView = components["schemas"]["LearningView"];
 export type TraceView = components["schemas"]["TraceView"];
 export type TraceHead = components["schemas"]["TraceHeadView"];
 export type BurstView = components["schemas"]["BurstView"];
+export type CaptureView = components["schemas"]["CaptureView"];
+export type SetupView = components["schemas"]["SetupView"];
+export type WorthView = components["schemas"]["WorthView"];
+export type ShareView = components["schemas"]["ShareView"];
+export type RuleWorth = components["schemas"]["RuleWorthView"];
+export type RunView = components["schemas"]["RunView"];
+export type PracticeView = components["schemas"]["PracticeView"];
+export type ActIn = components["schemas"]["ActIn"];
 export type HumpView = components["schemas"]["HumpView"];
 type ChangeIn = components["schemas"]["SheetChangeIn"];
 /** New conditions of a sheet; what is left out stays. */
@@ -54,7 +63,7 @@ export class Broke extends Away {}
 /** Statuses that say nothing of what was sent: too many at once, no database, no room. */
 const LATER = new Set([408, 425, 429, 502, 503, 504, 507]);
 
-const api = createClient<paths>({ baseUrl: "/" });
+const api = createClient<paths>({ baseUrl: BASE || "/" });
 export default api;
 
 interface Answer<T> {

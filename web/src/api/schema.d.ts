@@ -1170,6 +1170,318 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instruments/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try It
+         * @description Ask an instrument, and show what it answers; without a unit a burst box.
+         */
+        post: operations["try_it_api_instruments_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/capture/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Offer
+         * @description How a sheet can be filled in by its instrument; null where its kind cannot.
+         */
+        get: operations["show_offer_api_sheets__sheet_id__capture_offer_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/capture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Capture
+         * @description How the capture of a sheet stands; null where there was none.
+         */
+        get: operations["show_capture_api_sheets__sheet_id__capture_get"];
+        put?: never;
+        /**
+         * Start Capture
+         * @description Begin to capture; one that goes on already is only shown.
+         */
+        post: operations["start_capture_api_sheets__sheet_id__capture_post"];
+        /**
+         * Stop Capture
+         * @description End it; what was captured is kept.
+         */
+        delete: operations["stop_capture_api_sheets__sheet_id__capture_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/capture/said": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say
+         * @description Say what no instrument can see.
+         */
+        post: operations["say_api_sheets__sheet_id__capture_said_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/worth/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Setup
+         * @description What to begin with: the gauge, rail and rule of a sheet, or what is usual.
+         */
+        get: operations["show_setup_api_rules_worth_setup_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/worth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start
+         * @description Begin to simulate; the answer has the first few sets already.
+         */
+        post: operations["start_api_rules_worth_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/worth/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show
+         * @description How a simulation stands.
+         */
+        get: operations["show_api_rules_worth__run_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop
+         * @description End it; what it says so far stays.
+         */
+        delete: operations["stop_api_rules_worth__run_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description What would call out an injector that is off by so much, with that certainty.
+         */
+        post: operations["plan_api_rules_plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Practice
+         * @description All exercises, all runs, and how far everybody has come.
+         */
+        get: operations["show_practice_api_practice_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Run
+         * @description Begin an exercise; the answer has the number of its job.
+         */
+        post: operations["begin_run_api_practice_runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/runs/{run_number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Run
+         * @description A run as it stands.
+         */
+        get: operations["show_run_api_practice_runs__run_number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/runs/{run_number}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Act
+         * @description Do something at its bench.
+         */
+        post: operations["act_api_practice_runs__run_number__acts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/runs/{run_number}/hints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Hint
+         * @description Ask what Plumb would do next; it costs points.
+         */
+        post: operations["ask_hint_api_practice_runs__run_number__hints_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/runs/{run_number}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand In
+         * @description Hand in a verdict and the repair; the answer has the marks.
+         */
+        post: operations["hand_in_api_practice_runs__run_number__answer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/runs/{run_number}/result.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Result
+         * @description How it was marked, on paper.
+         */
+        get: operations["print_result_api_practice_runs__run_number__result_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1194,6 +1506,44 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ActIn
+         * @description Something that is done at the bench: look, try, repair, switch, wait, start, stop, relieve, lift, put_back.
+         *
+         *     ``sheet`` and ``rows`` are looked at, ``name`` is what is switched, tried or repaired.
+         */
+        ActIn: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "look" | "try" | "repair" | "switch" | "wait" | "start" | "stop" | "relieve" | "lift" | "put_back";
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: string[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+        };
         /**
          * AdviceView
          * @description A thing to do and why.
@@ -1259,6 +1609,49 @@ export interface components {
             reason: string;
         };
         /**
+         * BeginIn
+         * @description An exercise to begin: its code, or none for one that is drawn; by whom; as an exam or not.
+         */
+        BeginIn: {
+            /**
+             * Request Id
+             * @example 7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11
+             */
+            request_id: string;
+            /**
+             * Exercise
+             * @default
+             * @example 01
+             */
+            exercise: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Exam
+             * @default false
+             */
+            exam: boolean;
+        };
+        /**
+         * BenchView
+         * @description The engine as it stands: lines that are on, what the gauge shows, whether it runs, whether the rail is out.
+         */
+        BenchView: {
+            /** On */
+            on: string[];
+            /** Gauge */
+            gauge: string;
+            /** Unit */
+            unit: string;
+            /** Runs */
+            runs: boolean;
+            /** Lifted */
+            lifted: boolean;
+        };
+        /**
          * BobView
          * @description A bob on the small chart of a job's line; ``said`` is what it hangs at, for those who hear it.
          *
@@ -1305,6 +1698,99 @@ export interface components {
             reading_id: string;
             /** Moved */
             moved: boolean;
+        };
+        /**
+         * CaptureIn
+         * @description Begin a capture: by whom, and whether a burst box does the work.
+         */
+        CaptureIn: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Fires
+             * @default false
+             */
+            fires: boolean;
+        };
+        /**
+         * CaptureOffer
+         * @description How a sheet can be filled in by its instrument; ``why_not`` says what is missing.
+         *
+         *     ``others`` of the shelf could serve it if they were chosen on the sheet.  ``box`` is the burst box of the shelf, empty where it has none or the sheet needs none; ``pushed``:
+         *     the figures come from this browser's own serial port.
+         */
+        CaptureOffer: {
+            /** Words */
+            words: string;
+            /** Gauge */
+            gauge: string;
+            /** Address */
+            address: string;
+            /** Unit */
+            unit: string;
+            /** Box */
+            box: string;
+            /** Kick */
+            kick: string;
+            /** Why Not */
+            why_not: string;
+            /** Others */
+            others: string[];
+            /** Pushed */
+            pushed: boolean;
+        };
+        /**
+         * CaptureView
+         * @description How a capture stands.
+         *
+         *     ``state`` is a code, ``told`` says it in words; ``row`` is the one that is read next, ``name`` what
+         *     it is called; ``trouble`` is what is wrong with instrument or database; ``tone`` counts the tones
+         *     sounded, ``sound`` is the last one's code (taken, doubt, done, trouble).  ``number`` rises with every
+         *     change.
+         */
+        CaptureView: {
+            /** Sheet Id */
+            sheet_id: number;
+            /** Number */
+            number: number;
+            /** Running */
+            running: boolean;
+            /** Gauge */
+            gauge: string;
+            /** Unit */
+            unit: string;
+            /** By */
+            by: string;
+            /** State */
+            state: string;
+            /** Told */
+            told: string;
+            /** Row */
+            row: string;
+            /** Name */
+            name: string;
+            /** Waits */
+            waits: string;
+            /** Trouble */
+            trouble: string;
+            /** Unsaved */
+            unsaved: number;
+            /** Taken */
+            taken: number;
+            last: components["schemas"]["plumb__service__views__live__LastView"] | null;
+            /** Tone */
+            tone: number;
+            /** Sound */
+            sound: string;
+            /** Fires */
+            fires: boolean;
+            /** Kick */
+            kick: string;
+            /** Trace Id */
+            trace_id: number;
         };
         /**
          * CatalogueView
@@ -1361,6 +1847,16 @@ export interface components {
             high: number[];
         };
         /**
+         * Charge
+         * @description Minutes that were spent on something.
+         */
+        Charge: {
+            /** What */
+            what: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
          * ChoiceIn
          * @description The way that is chosen, why, and when to look again where it is to wait.
          */
@@ -1394,26 +1890,6 @@ export interface components {
              * @description distance, in the vehicle’s unit
              */
             look_at?: string | null;
-        };
-        /**
-         * ChoiceView
-         * @description A way that was chosen; ``look_on`` (a day) and ``look_at`` (a distance) say when it is looked at again.
-         */
-        ChoiceView: {
-            /** Title */
-            title: string;
-            /** Option */
-            option: string;
-            /** Reason */
-            reason: string;
-            /** By */
-            by: string;
-            /** At */
-            at: string;
-            /** Look On */
-            look_on: string;
-            /** Look At */
-            look_at: string;
         };
         /**
          * ClosingIn
@@ -1586,6 +2062,24 @@ export interface components {
             sprays: components["schemas"]["OptionView"][];
         };
         /**
+         * ExerciseView
+         * @description One of the thirty: its engine, and who has solved it how well (``best`` points by person).
+         */
+        ExerciseView: {
+            /** Code */
+            code: string;
+            /** Vehicle */
+            vehicle: string;
+            /** System */
+            system: string;
+            /** Count */
+            count: number;
+            /** Best */
+            best: {
+                [key: string]: number;
+            };
+        };
+        /**
          * FieldView
          * @description One field behind a knob: number, whole, text, choice or yes.
          */
@@ -1621,7 +2115,7 @@ export interface components {
             /** Options */
             options: components["schemas"]["WayView"][];
             /** Choices */
-            choices: components["schemas"]["ChoiceView"][];
+            choices: components["schemas"]["plumb__service__views__finishing__ChoiceView"][];
             /** Can Be Done */
             can_be_done: components["schemas"]["DoneView"][];
             /** Engine */
@@ -1707,7 +2201,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "ml" | "mm3" | "percent" | "ms";
+            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "A" | "ml" | "mm3" | "percent" | "ms";
             /**
              * Step
              * @example 0.5
@@ -1728,6 +2222,18 @@ export interface components {
              * @default
              */
             counts: string;
+            /**
+             * Address
+             * @default
+             * @example TCPIP::192.168.4.20::5025::SOCKET
+             */
+            address: string;
+            /**
+             * Command
+             * @default
+             * @example MEAS:PRES?
+             */
+            command: string;
         };
         /**
          * GaugeView
@@ -1757,6 +2263,16 @@ export interface components {
              * @default
              */
             counts: string;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Command
+             * @default
+             */
+            command: string;
         };
         /**
          * GhostView
@@ -1801,6 +2317,39 @@ export interface components {
             care: string;
             /** Drawings */
             drawings: components["schemas"]["DrawingView"][];
+        };
+        /**
+         * HandedIn
+         * @description The verdict that is handed in.
+         */
+        HandedIn: {
+            /**
+             * Injectors
+             * @default {}
+             */
+            injectors: {
+                [key: string]: components["schemas"]["JudgedIn"];
+            };
+            /**
+             * Causes
+             * @default []
+             */
+            causes: string[];
+            /**
+             * Elsewhere
+             * @default false
+             */
+            elsewhere: boolean;
+        };
+        /**
+         * Happened
+         * @description What could have hurt someone, and at which minute of the job.
+         */
+        Happened: {
+            /** What */
+            what: string;
+            /** Minute */
+            minute: number;
         };
         /**
          * Health
@@ -1993,6 +2542,22 @@ export interface components {
             finishing: components["schemas"]["FinishingView"];
         };
         /**
+         * JudgedIn
+         * @description What is said of an injector: how it is, and the work it is sent to; both may be empty.
+         */
+        JudgedIn: {
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /**
+             * Repair
+             * @default
+             */
+            repair: string;
+        };
+        /**
          * KindView
          * @description A kind of sheet: its title, its units, whether a rule decides on it, its limits on the shelf.
          */
@@ -2071,22 +2636,6 @@ export interface components {
             csv: number;
             /** Trace */
             trace: number;
-        };
-        /**
-         * LastView
-         * @description Where a row of a sheet hung the last time, on the sheet's own scale, and when that was.
-         */
-        LastView: {
-            /** Row */
-            row: string;
-            /** At */
-            at: number;
-            /** U At */
-            u_at: number | null;
-            /** When */
-            when: string;
-            /** Job */
-            job: string;
         };
         /**
          * LayoutIn
@@ -2173,6 +2722,22 @@ export interface components {
             look_on: string;
             /** Look At */
             look_at: string;
+        };
+        /**
+         * Marked
+         * @description One line of the marks.
+         */
+        Marked: {
+            /** What */
+            what: string;
+            /** Got */
+            got: number;
+            /** Of */
+            of: number;
+            /** Why */
+            why: string;
+            /** Minute */
+            minute: number | null;
         };
         /**
          * MoveIn
@@ -2469,6 +3034,20 @@ export interface components {
             note: string;
         };
         /**
+         * PersonView
+         * @description How far somebody has come: runs handed in, how many of the thirty from 80 points on, the mean of the best.
+         */
+        PersonView: {
+            /** By */
+            by: string;
+            /** Handed In */
+            handed_in: number;
+            /** Solved */
+            solved: number;
+            /** Mean Best */
+            mean_best: number;
+        };
+        /**
          * PhotoIn
          * @description What is on a photo, and whether it goes into the report; what is left out stays.
          */
@@ -2515,6 +3094,133 @@ export interface components {
             struck: boolean;
             /** Because */
             because: string;
+        };
+        /**
+         * PlanIn
+         * @description What to be sure of: an injector off by so much is called out with this certainty.
+         */
+        PlanIn: {
+            /**
+             * Unit
+             * @default psi
+             * @enum {string}
+             */
+            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2";
+            /**
+             * Step
+             * @default 0.5
+             */
+            step: number;
+            /**
+             * First
+             * @default 50
+             */
+            first: number;
+            /**
+             * Second
+             * @default 26
+             */
+            second: number;
+            /**
+             * Scatter
+             * @default 0.7
+             */
+            scatter: number;
+            /**
+             * Size
+             * @default 6
+             */
+            size: number;
+            /**
+             * Tolerance Percent
+             * @default 10
+             */
+            tolerance_percent: number;
+            /**
+             * Passes
+             * @default 1
+             */
+            passes: number;
+            /**
+             * Ideal
+             * @default true
+             */
+            ideal: boolean;
+            /**
+             * Rule
+             * @default flow_index
+             */
+            rule: string;
+            /**
+             * Sets
+             * @description so many sets, then it ends by itself
+             * @default 600
+             */
+            sets: number;
+            /**
+             * Off Percent
+             * @default 15
+             */
+            off_percent: number;
+            /**
+             * Certainty Percent
+             * @default 95
+             */
+            certainty_percent: number;
+        };
+        /**
+         * PlanView
+         * @description One way to be sure: gauge, burst, passes, bursts in all and their minutes; ``now`` where nothing changes.
+         */
+        PlanView: {
+            /** Step */
+            step: string;
+            /** Second */
+            second: string;
+            /** Longer */
+            longer: number;
+            /** Passes */
+            passes: number;
+            /** Bursts */
+            bursts: number;
+            /** Minutes */
+            minutes: number;
+            /** Certainty Percent */
+            certainty_percent: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * PlannerView
+         * @description What would call out an injector that is off by so much, with so much certainty.
+         *
+         *     ``now_percent`` is how certain one pass with this gauge and burst is.
+         */
+        PlannerView: {
+            /** Unit */
+            unit: string;
+            /** Off Percent */
+            off_percent: number;
+            /** Certainty Percent */
+            certainty_percent: number;
+            /** Now Percent */
+            now_percent: number;
+            /** Plans */
+            plans: components["schemas"]["PlanView"][];
+            /** Told */
+            told: string;
+        };
+        /**
+         * PracticeView
+         * @description All that can be worked, what was begun, who has come how far.
+         */
+        PracticeView: {
+            /** Exercises */
+            exercises: components["schemas"]["ExerciseView"][];
+            /** Runs */
+            runs: components["schemas"]["RunLineView"][];
+            /** People */
+            people: components["schemas"]["PersonView"][];
         };
         /**
          * ProblemBody
@@ -2700,7 +3406,8 @@ export interface components {
          * @description One live reading as typed, and as shown in the unit asked for.
          *
          *     ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks"; ``by`` who took it, empty
-         *     where nobody said, ``typed_as`` what was typed where that was in another unit.
+         *     where nobody said, ``typed_as`` what was typed where that was in another unit, ``captured`` the
+         *     instrument that gave it, and where in its stream.
          */
         ReadingView: {
             /** Id */
@@ -2737,6 +3444,8 @@ export interface components {
             by: string;
             /** Typed As */
             typed_as: string;
+            /** Captured */
+            captured: string;
         };
         /**
          * RepairIn
@@ -2983,6 +3692,126 @@ export interface components {
             fields: components["schemas"]["FieldView"][];
         };
         /**
+         * RuleWorthView
+         * @description What one rule is worth: bad ones caught, good ones condemned, healthy sets accused.
+         *
+         *     ``repeats`` are bursts asked for besides, an injector; ``shop``: one of the shop's own; ``chosen``:
+         *     the rule of the sheet that was come from.
+         */
+        RuleWorthView: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Shop */
+            shop: boolean;
+            /** Chosen */
+            chosen: boolean;
+            caught: components["schemas"]["ShareView"];
+            condemned: components["schemas"]["ShareView"];
+            accused: components["schemas"]["ShareView"];
+            /** Repeats */
+            repeats: number;
+            /** Undecided */
+            undecided: number;
+        };
+        /**
+         * RunLineView
+         * @description A run in a list; ``points`` are None until it is handed in.
+         */
+        RunLineView: {
+            /** Number */
+            number: string;
+            /** Exercise */
+            exercise: string;
+            /** Vehicle */
+            vehicle: string;
+            /** By */
+            by: string;
+            /** Exam */
+            exam: boolean;
+            /** Begun At */
+            begun_at: string;
+            /** Points */
+            points: number | null;
+        };
+        /**
+         * RunView
+         * @description One run: what was spent and seen, its bench while it goes on, its marks once it is handed in.
+         *
+         *     ``told`` was seen last, ``about`` on the sheet with that key.  What can be chosen comes with it: how an
+         *     injector can be, what can be done with it, what can be wrong with the engine, what can be tried at a
+         *     ``hold_kind`` sheet, what can be put right on the way; sheets ``by_row`` are done one row at a time.
+         */
+        RunView: {
+            /** Number */
+            number: string;
+            /** Exercise */
+            exercise: string;
+            /** Vehicle */
+            vehicle: string;
+            /** By */
+            by: string;
+            /** Exam */
+            exam: boolean;
+            /** Ended */
+            ended: boolean;
+            /** Minutes */
+            minutes: number;
+            /** Money */
+            money: number;
+            /** Hints */
+            hints: number;
+            /** Hint */
+            hint: string;
+            /** Spent */
+            spent: components["schemas"]["Charge"][];
+            /** Incidents */
+            incidents: components["schemas"]["Happened"][];
+            /** About */
+            about: string;
+            /** Told */
+            told: components["schemas"]["Told"][];
+            bench: components["schemas"]["BenchView"] | null;
+            /** Injectors */
+            injectors: string[];
+            /** Conditions */
+            conditions: components["schemas"]["plumb__service__views__practice__ChoiceView"][];
+            /** Repairs */
+            repairs: components["schemas"]["plumb__service__views__practice__ChoiceView"][];
+            /** Causes */
+            causes: components["schemas"]["plumb__service__views__practice__ChoiceView"][];
+            /** Steps */
+            steps: components["schemas"]["plumb__service__views__practice__ChoiceView"][];
+            /** Repairable */
+            repairable: components["schemas"]["plumb__service__views__practice__ChoiceView"][];
+            /** Hold Kind */
+            hold_kind: string;
+            /** By Row */
+            by_row: string[];
+            /** Points */
+            points: number | null;
+            /** Marks */
+            marks: components["schemas"]["Marked"][];
+            /** Truth */
+            truth: string[];
+            /** Teaches */
+            teaches: string;
+        };
+        /**
+         * SaidIn
+         * @description What is said to a capture: kick, aim (with a row) or accept.
+         */
+        SaidIn: {
+            /** What */
+            what: string;
+            /**
+             * Row
+             * @default
+             */
+            row: string;
+        };
+        /**
          * ScaleView
          * @description What the rows hang on.  ``relative``: per cent of the reference; else figures in ``unit``.
          *
@@ -3079,6 +3908,114 @@ export interface components {
             sliding: boolean;
             by_date: components["schemas"]["SlopeView"] | null;
             by_distance: components["schemas"]["SlopeView"] | null;
+        };
+        /**
+         * SetupIn
+         * @description What to simulate: gauge, a good burst, how far starts wander, the set, what is allowed.
+         */
+        SetupIn: {
+            /**
+             * Unit
+             * @default psi
+             * @enum {string}
+             */
+            unit: "psi" | "kPa" | "bar" | "MPa" | "kgf/cm2";
+            /**
+             * Step
+             * @default 0.5
+             */
+            step: number;
+            /**
+             * First
+             * @default 50
+             */
+            first: number;
+            /**
+             * Second
+             * @default 26
+             */
+            second: number;
+            /**
+             * Scatter
+             * @default 0.7
+             */
+            scatter: number;
+            /**
+             * Size
+             * @default 6
+             */
+            size: number;
+            /**
+             * Tolerance Percent
+             * @default 10
+             */
+            tolerance_percent: number;
+            /**
+             * Passes
+             * @default 1
+             */
+            passes: number;
+            /**
+             * Ideal
+             * @default true
+             */
+            ideal: boolean;
+            /**
+             * Rule
+             * @default flow_index
+             */
+            rule: string;
+            /**
+             * Sets
+             * @description so many sets, then it ends by itself
+             * @default 600
+             */
+            sets: number;
+        };
+        /**
+         * SetupView
+         * @description What is simulated, pressures in ``unit``: gauge step, a good burst from ``first`` to ``second``.
+         *
+         *     ``scatter`` is how far starts wander; ``tolerance_percent`` what is allowed; ``passes`` of everyone
+         *     before any rule judges.
+         */
+        SetupView: {
+            /** Unit */
+            unit: string;
+            /** Step */
+            step: number;
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+            /** Scatter */
+            scatter: number;
+            /** Size */
+            size: number;
+            /** Tolerance Percent */
+            tolerance_percent: number;
+            /** Passes */
+            passes: number;
+            /** Ideal */
+            ideal: boolean;
+            /** Rule */
+            rule: string;
+            /** Told */
+            told: string;
+        };
+        /**
+         * ShareView
+         * @description A share in per cent with its 95 % interval (Wilson), of how many; None where there are none yet.
+         */
+        ShareView: {
+            /** Percent */
+            percent: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Of */
+            of: number;
         };
         /**
          * SheetChangeIn
@@ -3193,7 +4130,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "window" | "rule" | "price";
+            what: "window" | "rule" | "price" | "box";
             /**
              * Name
              * @example Torvik port coils
@@ -3208,7 +4145,7 @@ export interface components {
              * Unit
              * @default
              */
-            unit: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "ml" | "mm3" | "percent" | "ms") | "";
+            unit: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "A" | "ml" | "mm3" | "percent" | "ms") | "";
             /** Values */
             values: {
                 [key: string]: string;
@@ -3400,6 +4337,21 @@ export interface components {
             by: string;
         };
         /**
+         * Told
+         * @description Something seen: where, in words, and the file of what was recorded.
+         */
+        Told: {
+            /** Row */
+            row: string;
+            /** Text */
+            text: string;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+        };
+        /**
          * TraceHeadView
          * @description What the beginning of a file shows: its columns, and which is taken for what.
          */
@@ -3487,6 +4439,48 @@ export interface components {
             shown: string;
             /** Change */
             change: string;
+        };
+        /**
+         * TriedView
+         * @description What came of asking an instrument: who answered, what, how quickly; ``problems`` in words.
+         *
+         *     ``readings`` are the answers as they came; ``rate_hz`` is how many a second it gives.
+         */
+        TriedView: {
+            /** Answers */
+            answers: boolean;
+            /** Identity */
+            identity: string;
+            /** Readings */
+            readings: string[];
+            /** Says Unit */
+            says_unit: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Problems */
+            problems: string[];
+        };
+        /**
+         * TryIn
+         * @description An instrument to be asked, as typed; without a unit it is a burst box.
+         */
+        TryIn: {
+            /**
+             * Address
+             * @example TCPIP::192.168.4.20::5025::SOCKET
+             */
+            address: string;
+            /**
+             * Command
+             * @default
+             * @example MEAS:PRES?
+             */
+            command: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: ("psi" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "ohm" | "V" | "A" | "ml" | "mm3" | "percent" | "ms") | "";
         };
         /**
          * TryView
@@ -3666,6 +4660,23 @@ export interface components {
             };
         };
         /**
+         * WorthView
+         * @description A simulation: how many ``sets`` of how many are done, and what they say so far.
+         */
+        WorthView: {
+            /** Id */
+            id: string;
+            setup: components["schemas"]["SetupView"];
+            /** Sets */
+            sets: number;
+            /** Of */
+            of: number;
+            /** Running */
+            running: boolean;
+            /** Rules */
+            rules: components["schemas"]["RuleWorthView"][];
+        };
+        /**
          * YearsView
          * @description A vehicle with its visits, its parts in their places, and every quantity over the years.
          */
@@ -3677,6 +4688,26 @@ export interface components {
             seats: components["schemas"]["SeatView"][];
             /** Quantities */
             quantities: components["schemas"]["QuantityView"][];
+        };
+        /**
+         * ChoiceView
+         * @description A way that was chosen; ``look_on`` (a day) and ``look_at`` (a distance) say when it is looked at again.
+         */
+        plumb__service__views__finishing__ChoiceView: {
+            /** Title */
+            title: string;
+            /** Option */
+            option: string;
+            /** Reason */
+            reason: string;
+            /** By */
+            by: string;
+            /** At */
+            at: string;
+            /** Look On */
+            look_on: string;
+            /** Look At */
+            look_at: string;
         };
         /**
          * PartView
@@ -3711,6 +4742,32 @@ export interface components {
             note: string;
         };
         /**
+         * LastView
+         * @description What was taken last: for which row, its figures, how sure (%), and whether it was kept.
+         */
+        plumb__service__views__live__LastView: {
+            /** Row */
+            row: string;
+            /** Shown */
+            shown: string;
+            /** Confidence Percent */
+            confidence_percent: number;
+            /** Doubts */
+            doubts: string[];
+            /** Kept */
+            kept: boolean;
+        };
+        /**
+         * ChoiceView
+         * @description Something to choose: its code and its words.
+         */
+        plumb__service__views__practice__ChoiceView: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * PartView
          * @description A stretch of a log, drawn finely: lowest and highest of equal runs.
          */
@@ -3723,6 +4780,22 @@ export interface components {
             low: number[];
             /** High */
             high: number[];
+        };
+        /**
+         * LastView
+         * @description Where a row of a sheet hung the last time, on the sheet's own scale, and when that was.
+         */
+        plumb__service__views__years__LastView: {
+            /** Row */
+            row: string;
+            /** At */
+            at: number;
+            /** U At */
+            u_at: number | null;
+            /** When */
+            when: string;
+            /** Job */
+            job: string;
         };
         /**
          * PointView
@@ -7554,7 +8627,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description only these */
-                what?: ("window" | "rule" | "layout" | "price") | null;
+                what?: ("window" | "rule" | "layout" | "price" | "box") | null;
             };
             header?: never;
             path?: never;
@@ -11053,7 +12126,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LastView"][];
+                    "application/json": components["schemas"]["plumb__service__views__years__LastView"][];
                 };
             };
             /** @description Cannot be read */
@@ -11158,6 +12231,1880 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LearntWindowView"] | null;
                 };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    try_it_api_instruments_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_offer_api_sheets__sheet_id__capture_offer_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOffer"] | null;
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_capture_api_sheets__sheet_id__capture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureView"] | null;
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    start_capture_api_sheets__sheet_id__capture_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    stop_capture_api_sheets__sheet_id__capture_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureView"] | null;
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    say_api_sheets__sheet_id__capture_said_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaidIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_setup_api_rules_worth_setup_get: {
+        parameters: {
+            query?: {
+                sheet?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    start_api_rules_worth_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorthView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_api_rules_worth__run_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorthView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    stop_api_rules_worth__run_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorthView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    plan_api_rules_plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannerView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_practice_api_practice_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    begin_run_api_practice_runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    show_run_api_practice_runs__run_number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    act_api_practice_runs__run_number__acts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    ask_hint_api_practice_runs__run_number__hints_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    hand_in_api_practice_runs__run_number__answer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not from there */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    print_result_api_practice_runs__run_number__result_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Cannot be read */
             400: {

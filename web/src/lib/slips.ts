@@ -17,7 +17,7 @@ export interface Question {
   refused: boolean;
 }
 
-const KPA_PER: Record<string, number> = {
+export const KPA_PER: Record<string, number> = {
   psi: 6.894757293168,
   kPa: 1,
   bar: 100,

@@ -10,6 +10,7 @@ import {
 } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import api, { answered, Away, got, Refused, type SheetChange, type SheetView } from "../api/client";
+import { BASE } from "./base";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
 import { prefsNow, type ShownUnit } from "./prefs";
 
@@ -83,7 +84,7 @@ async function send(errand: Errand): Promise<void> {
   }
 }
 
-export const outbox = new Outbox(send);
+export const outbox = new Outbox(send, `plumb${BASE}`);
 
 /** What waits in the outbox, and how the link to the server is. */
 export function useOutbox(): { waiting: readonly Waiting[]; link: Link } {

@@ -2,6 +2,7 @@
 import { useEffect, useState, type ReactNode } from "react";
 import { flushSync } from "react-dom";
 import { Link } from "react-router";
+import { PRACTISING } from "../lib/base";
 import { setPrefs, SHOWN_UNITS, usePrefs, type Theme } from "../lib/prefs";
 import { useOutbox } from "../lib/store";
 import { ToDecide } from "./ToDecide";
@@ -17,10 +18,11 @@ export function Head({ title, sub, children }: HeadProps) {
   const prefs = usePrefs();
   return (
     <header className="flex min-h-13 flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-sheet px-4 py-1.5">
+      {PRACTISING && <PracticeBand />}
       <Link
         to="/"
         className="flex items-center gap-2 text-xl font-bold text-ink"
-        aria-label="Plumb: today's jobs"
+        aria-label={PRACTISING ? "Plumb: practice" : "Plumb: today's jobs"}
       >
         <img src="/plumb.svg" alt="" className="h-8" /> Plumb
       </Link>
@@ -45,6 +47,18 @@ export function Head({ title, sub, children }: HeadProps) {
         />
       </div>
     </header>
+  );
+}
+
+/** Nobody shall take a virtual engine for a real one. */
+function PracticeBand() {
+  return (
+    <p className="-mx-4 -mt-1.5 basis-[calc(100%+2rem)] border-b border-chalk bg-wash px-4 py-1 text-sm">
+      <b>Practice.</b> A virtual engine with hidden faults; nothing of it gets into the workshop.{" "}
+      <a href="/" className="underline">
+        Back to the workshop
+      </a>
+    </p>
   );
 }
 

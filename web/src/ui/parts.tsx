@@ -77,6 +77,10 @@ export function Chip({ name, value, open, onOpenChange, children }: ChipProps) {
           sideOffset={6}
           collisionPadding={8}
           aria-label={name}
+          // Another may be open by the time this one gives the focus back: taking it would close that one.
+          onCloseAutoFocus={(e) => {
+            if (document.querySelector("[role=dialog]")) e.preventDefault();
+          }}
           className="z-40 max-h-[75dvh] w-80 max-w-[94vw] overflow-auto rounded-xl border border-soft bg-sheet p-4 text-ink"
         >
           {children}

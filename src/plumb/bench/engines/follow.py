@@ -19,7 +19,7 @@ from plumb.core.weigh.job import Job, JobResult, analyse_job
 
 _MOST_STEPS: Final = 40
 _CONDEMNS: Final = frozenset({"replace", "bench_test", "clean_and_repeat", "reshim"})
-_AS_GOOD_AS: Final = {
+AS_GOOD_AS: Final = {
     "gives_less": {"gives_less", "opens_weakly"},
     "opens_weakly": {"opens_weakly", "gives_less", "no_response", "intermittent"},
     "intermittent": {"intermittent", "gives_less", "no_response"},
@@ -36,7 +36,7 @@ _AS_GOOD_AS: Final = {
     "bad_spray": {"bad_spray"},
 }
 """Conditions that lead to the same work."""
-_SAME_REPAIR: Final = {
+SAME_REPAIR: Final = {
     "all_clogged": {"all_clogged", "gives_less"},
     "supply": {"supply", "regulator"},
 }
@@ -70,12 +70,11 @@ def full_route(system: str, count: int, *, starts: bool) -> float:
 def job_of(bench: Bench) -> Job:
     """The job as it stands."""
     engine = bench.engine
-    shared = engine.system in {"port", "direct"} and engine.count > 2
     return Job(
         injectors=bench.labels,
         sheets=tuple((f"s{n}", sheet) for n, sheet in enumerate(bench.sheets)),
         fuel_system=engine.system,
-        feeds=dict(zip(bench.labels, engine.feed, strict=True)) if shared else {},
+        feeds=dict(zip(bench.labels, engine.feed, strict=True)) if engine.shares_feeds else {},
         said=tuple(sorted(engine.words)),
         cylinders={x: int(x) for x in bench.labels},
     )
@@ -153,7 +152,7 @@ def score(
     causes = result.diagnosis.causes
     named = {c.fault.code for c in causes if c.state == "found"} | repaired
     likely = [c.fault.code for c in causes if c.state == "suspected" and not c.outside][:shares]
-    missed = [c for c in engine.causes if not _SAME_REPAIR.get(c, {c}) & {*named, *likely}]
+    missed = [c for c in engine.causes if not SAME_REPAIR.get(c, {c}) & {*named, *likely}]
     wrong = {
         c.fault.code for c in causes if c.state == "found" and not c.place
     } - engine.causes - {"supply", "regulator"}  # fmt: skip
@@ -179,7 +178,7 @@ def _injectors(engine: Hidden, result: JobResult) -> tuple[int, int]:
         said = verdict.condition if verdict else ""
         truth = engine.truth.get(k)
         if truth:
-            right += said in _AS_GOOD_AS[truth]
+            right += said in AS_GOOD_AS[truth]
             continue
         acted = verdict is not None and verdict.action in _CONDEMNS
         blamed = acted and not ("all_clogged" in engine.causes and said == "gives_less")

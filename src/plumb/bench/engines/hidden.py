@@ -64,6 +64,11 @@ class Hidden:
         """Whether it runs."""
         return "no_start" not in self.words or "pump" in self.repaired
 
+    @property
+    def shares_feeds(self) -> bool:
+        """Whether its injectors share feeds, some each."""
+        return self.system in {"port", "direct"} and self.count > 2
+
     def works(self, k: int) -> float:
         """How well a cylinder works, 1 is well."""
         if self.state[k] == "shut" or self.lamp[k] != "blinks":
@@ -349,11 +354,11 @@ IMITATORS: Final[dict[str, tuple[tuple[str, ...], Spoil]]] = {
 """What looks like a fault of an injector and is none; the last six bring the complaint themselves."""
 
 
-def good(rng: Rng, system: str) -> Hidden:
-    """A sound engine of that fuel system."""
-    count = (
-        int(rng.choice((1, 2))) if system == "throttle_body" else int(rng.choice((4, 4, 4, 6, 8)))
-    )
+def good(rng: Rng, system: str, *, count: int | None = None) -> Hidden:
+    """A sound engine of that fuel system; how many injectors is drawn where nobody says."""
+    if count is None:
+        usual = (1, 2) if system == "throttle_body" else (4, 4, 4, 6, 8)
+        count = int(rng.choice(usual))
     near = [float(np.clip(rng.normal(1.0, 0.02), 0.95, 1.05)) for _ in range(count)]
     return Hidden(
         system=system,
@@ -372,9 +377,9 @@ def good(rng: Rng, system: str) -> Hidden:
     )
 
 
-def draw(rng: Rng, system: str, faults: tuple[str, ...]) -> Hidden:
+def draw(rng: Rng, system: str, faults: tuple[str, ...], *, count: int | None = None) -> Hidden:
     """An engine with these faults and imitators, each at an injector of its own."""
-    engine = good(rng, system)
+    engine = good(rng, system, count=count)
     places = rng.permutation(engine.count)
     for n, name in enumerate(faults):
         _, spoil = (FAULTS | IMITATORS)[name]

@@ -1,11 +1,13 @@
 """One finding: what a sheet says of one injector, or of one state of the engine."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Final
 
 from plumb.core.measure.decision import State
+from plumb.core.measure.quantities import kpa_per
 
 
 class Dimension(StrEnum):
@@ -27,6 +29,13 @@ class Scale:
 
     dimension: Dimension
     relative: bool
+
+    def per(self, unit: str) -> float:
+        """How many of the core's unit of this dimension one ``unit`` is; :class:`PlumbError` for no pressure."""
+        if self.dimension is Dimension.AS_TYPED:
+            return 1.0
+        factor = kpa_per(unit)
+        return math.sqrt(factor) if self.dimension is Dimension.ROOT_OF_PRESSURE else factor
 
 
 SHARE_OF_FLOW: Final = Scale(dimension=Dimension.ROOT_OF_PRESSURE, relative=True)
@@ -72,7 +81,19 @@ class Finding:
     @property
     def read(self) -> bool:
         """It was read on this very sheet."""
-        return not self.carried and (self.passes > 0 or self.state is not State.NOT_JUDGED)
+        return not self.carried and self.told
+
+    @property
+    def told(self) -> bool:
+        """It stands on the sheet with a reading or a judgement, its own or carried over."""
+        return self.passes > 0 or self.state is not State.NOT_JUDGED
+
+    @property
+    def in_band(self) -> float | None:
+        """Where it hangs, in half-widths of its band; None without a figure or a band."""
+        if self.deviation is None or not self.tolerance or self.tolerance < 0.0:
+            return None
+        return self.deviation / self.tolerance
 
     @property
     def row(self) -> str:

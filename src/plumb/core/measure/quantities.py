@@ -30,7 +30,7 @@ KPA_PER: Final[dict[str, float]] = {
 }
 """How many kPa one of each pressure unit is."""
 
-UNITS: Final = (*KPA_PER, "ohm", "V", "ml", "mm3", "percent", "ms")
+UNITS: Final = (*KPA_PER, "ohm", "V", "A", "ml", "mm3", "percent", "ms")
 """Every unit that an instrument may read in."""
 
 MOST_KPA: Final = 400_000.0

@@ -22,6 +22,8 @@ from typing import Final, NamedTuple, Self
 SQRT12: Final = math.sqrt(12.0)
 PRIOR_RELATIVE: Final = 0.01
 PRIOR_DEGREES: Final = 4.0
+COVERAGE: Final = 2.0
+"""A change counts beyond so many standard uncertainties of it (k = 2, JCGM 100:2008, 6.2.1)."""
 
 
 def step_uncertainty(step: float, *, read_late: bool = False) -> float:
@@ -115,3 +117,18 @@ class Repeatability:
             degrees=prior_degrees + own,
             own_degrees=own,
         )
+
+
+def wilson(hits: int, of: int) -> tuple[float, float]:
+    """The 95 % interval of a share (Wilson 1927, without correction for continuity).
+
+    >>> low, high = wilson(97, 100)
+    >>> round(low, 3), round(high, 3)
+    (0.915, 0.99)
+    """
+    if not of:
+        return 0.0, 1.0
+    z, p = 1.959964, hits / of
+    middle = (p + z * z / (2 * of)) / (1 + z * z / of)
+    half = z * math.sqrt(p * (1 - p) / of + z * z / (4 * of * of)) / (1 + z * z / of)
+    return max(0.0, middle - half), min(1.0, middle + half)

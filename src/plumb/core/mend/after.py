@@ -14,9 +14,9 @@ from typing import Final
 
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
+from plumb.core.measure.uncertainty import COVERAGE
 from plumb.core.procedures import Result
 
-COVERAGE: Final = 2.0
 CHANGES: Final = {
     "put_right": "put right",
     "better": "better, but not yet",
@@ -69,16 +69,12 @@ def _of_sheets(key: str, result: Result, before_key: str, before: Result) -> Ite
     earlier = {f.row: f for f in before.findings}
     for finding in result.findings:
         was = earlier.get(finding.row)
-        if finding.read and was is not None and _told(was):
+        if finding.read and was is not None and was.told:
             change, u = changed(was, finding)
             yield Pair(
                 row=finding.row, injector=finding.injector, sheet=key, before_sheet=before_key,
                 before=was, after=finding, change=change, u=u, word=_word(was, finding, change, u),
             )  # fmt: skip
-
-
-def _told(finding: Finding) -> bool:
-    return finding.passes > 0 or finding.state is not State.NOT_JUDGED
 
 
 def changed(before: Finding, after: Finding) -> tuple[float | None, float | None]:

@@ -6,14 +6,14 @@ What was wrong went along with the part, or it stayed with the cylinder: with it
 'the fault went with the part'
 """
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
-from plumb.core.mend.after import COVERAGE
+from plumb.core.measure.uncertainty import COVERAGE
+from plumb.core.mend.after import changed
 from plumb.core.mend.repairs import Repair
 from plumb.core.procedures import Result
 
@@ -100,7 +100,5 @@ def _nearer(before: Finding, stayed: Finding, moved: Finding) -> str:
 
 
 def _fits(before: Finding, after: Finding) -> bool:
-    if before.deviation is None or after.deviation is None:
-        return False
-    u = math.hypot(before.u or 0.0, after.u or 0.0)
-    return abs(after.deviation - before.deviation) <= COVERAGE * u
+    change, u = changed(before, after)
+    return change is not None and u is not None and abs(change) <= COVERAGE * u

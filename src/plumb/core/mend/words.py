@@ -8,10 +8,11 @@ from collections.abc import Sequence
 from typing import Final
 
 from plumb.core.measure.decision import State
-from plumb.core.measure.finding import Dimension, Finding
-from plumb.core.measure.quantities import kpa_per, rounded
+from plumb.core.measure.finding import Finding
+from plumb.core.measure.quantities import rounded
 from plumb.core.measure.text import listed, percent
-from plumb.core.mend.after import CHANGES, COVERAGE, Pair
+from plumb.core.measure.uncertainty import COVERAGE
+from plumb.core.mend.after import CHANGES, Pair
 from plumb.core.mend.cured import Cured
 from plumb.core.mend.options import OPTIONS, Option
 from plumb.core.mend.repairs import DONE, Repair
@@ -67,8 +68,7 @@ def off_words(finding: Finding, unit: str) -> str:
         return ""
     if finding.scale.relative:
         return f"{_signed(100.0 * finding.deviation)} %"
-    factor = kpa_per(unit) if finding.scale.dimension is Dimension.PRESSURE else 1.0
-    return f"{_signed(finding.deviation / factor, 2)} {unit}".strip()
+    return f"{_signed(finding.deviation / finding.scale.per(unit), 2)} {unit}".strip()
 
 
 def _signed(value: float, decimals: int = 1) -> str:

@@ -71,10 +71,11 @@ class TracedBurst:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class PressureLog:
-    """What was found in a log: its bursts, its noise (kPa), and the log on an even grid."""
+    """What was found in a log: its bursts, its noise and smallest step (kPa), and the log on an even grid."""
 
     bursts: tuple[TracedBurst, ...]
     noise: float
+    resolution: float
     grid: Grid
 
 
@@ -85,7 +86,7 @@ def find_bursts(t: np.ndarray, p: np.ndarray, *, step: float = 0.0) -> PressureL
     drop.  Raises :class:`PlumbError` where no burst is found.
     """
     grid = evenly(t, p)
-    known = _known(grid)
+    known = _known(grid, _resolution(p))
     spans = _falls(known)
     if not spans:
         raise PlumbError(
@@ -99,12 +100,12 @@ def find_bursts(t: np.ndarray, p: np.ndarray, *, step: float = 0.0) -> PressureL
         for span, (before, _), until in zip(spans, ends, after, strict=True)
         if (burst := _read(known, span, before, until, step)) is not None
     )
-    return PressureLog(bursts=bursts, noise=known.noise, grid=grid)
+    return PressureLog(bursts=bursts, noise=known.noise, resolution=known.resolution, grid=grid)
 
 
 def reread(log: PressureLog, start_s: float, end_s: float, *, step: float = 0.0) -> TracedBurst:
     """Read one burst again, its begin and end set by hand; both must lie in the log, in order."""
-    known = _known(log.grid)
+    known = _known(log.grid, log.resolution)
     last = log.grid.t0 + (len(known.p) - 1) / known.rate
     if not log.grid.t0 <= start_s < end_s <= last:
         raise PlumbError(
@@ -135,11 +136,15 @@ class _Known:
     flat: float
 
 
-def _known(grid: Grid) -> _Known:
-    p, rate = grid.values[0], grid.rate
+def _resolution(p: np.ndarray) -> float:
+    """The smallest step that the figures as they came make, 0 where they make none."""
     differences = np.abs(np.diff(p))
-    moved = differences[differences > 1e-9]
-    resolution = float(moved.min()) if len(moved) else 0.0
+    moved = differences[differences > 1e-6]
+    return float(moved.min()) if len(moved) else 0.0
+
+
+def _known(grid: Grid, resolution: float) -> _Known:
+    p, rate = grid.values[0], grid.rate
     bends = np.diff(p, 2)
     noise = 1.4826 * float(np.median(np.abs(bends - np.median(bends)))) / math.sqrt(6.0)
     noise = max(noise, resolution / math.sqrt(12.0), 1e-6 * float(np.ptp(p)), 1e-9)
@@ -151,7 +156,9 @@ def _known(grid: Grid) -> _Known:
     u_slope = noise * math.sqrt(2.0 / max(1, half // 2)) / (2.0 * half / rate)
     deepest = float(-slope.min())
     steep = max(SIX_SIGMA * u_slope, STEEP * deepest)
-    flat = max(4.0 * u_slope, FLAT * deepest)
+    # A figure that flicks by one step of its gauge is at rest all the same.
+    flick = 1.2 * resolution / (2.0 * half / rate)
+    flat = max(4.0 * u_slope, FLAT * deepest, min(flick, 0.5 * steep))
     return _Known(p, rate, grid.t0, noise, resolution, slope, half, steep, flat)
 
 

@@ -15,8 +15,8 @@ from typing import Final
 from scipy.stats import theilslopes
 
 from plumb.core.measure.readings import Window
+from plumb.core.measure.uncertainty import COVERAGE
 
-COVERAGE: Final = 2.0
 FEWEST_FOR_A_SLOPE: Final = 3
 CONFIDENCE: Final = 0.95
 

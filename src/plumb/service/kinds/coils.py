@@ -8,6 +8,7 @@ from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import decimals_for, rounded
 from plumb.core.procedures.coils.analysis import RESISTANCE, VOLTAGE, Coil, CoilResult
 from plumb.core.procedures.coils.analysis import at as at_temperature
+from plumb.service.kinds.capturing import resting
 from plumb.service.kinds.kind import At, ScreenKind
 from plumb.service.kinds.knobs import (
     LOW_HIGH,
@@ -101,6 +102,10 @@ def cell(finding: Finding, result: CoilResult) -> str:
 COIL_RESISTANCE = ScreenKind(
     code=RESISTANCE,
     gauge=Gauge(name="meter", unit="ohm", step="0.1"),
+    capture=resting(
+        "Probes on one coil after the other; each is read when the meter stands still.",
+        least_steps=3.0,
+    ),
     knobs=(
         Knob(
             "Window",

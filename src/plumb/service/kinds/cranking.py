@@ -3,12 +3,15 @@
 from decimal import Decimal
 from typing import Any
 
+from plumb.core.capture.spells import SpellWatch
+from plumb.core.capture.watch import Event, Spell
 from plumb.core.measure.decision import State
 from plumb.core.measure.quantities import rounded
 from plumb.core.procedures.cranking.analysis import KIND, CrankingResult
 from plumb.core.traces.humps import find_humps
 from plumb.jobfile.tracecolumns import seconds
 from plumb.jobfile.tracefile import TraceTable
+from plumb.service.kinds.capturing import Capturing
 from plumb.service.kinds.kind import ScreenKind, cell_of_value, hangs_by_share
 from plumb.service.kinds.knobs import Field, Knob
 from plumb.service.kinds.shown import Noted, one_figure
@@ -81,6 +84,11 @@ def humps(result: CrankingResult) -> list[HumpView]:
     ]  # fmt: skip
 
 
+def spell(event: Event) -> tuple[float, float] | None:
+    """A spell of cranking, with a little of what was before and after."""
+    return (event.begin - 0.3, event.end + 0.3) if isinstance(event, Spell) else None
+
+
 CRANKING = ScreenKind(
     code=KIND,
     gauge=Gauge(name="clamp", unit="percent", step="1"),
@@ -91,6 +99,14 @@ CRANKING = ScreenKind(
             lambda get: get("firing_order") or "the usual one",
             "Only a trace with a sync needs it: its humps come in this order.",
         ),
+    ),
+    capture=Capturing(
+        words="Clamp round all cables of the starter, engine kept from starting: crank for three seconds.",
+        watch=lambda _whole: SpellWatch(),
+        unit="A",
+        rate_hz=250.0,
+        rows=False,
+        traced=spell,
     ),
     trace=Tracing(words="Bring in a trace of the starter current", find=crank, humps=humps),
     columns=("hump",),

@@ -5,6 +5,7 @@ from typing import Any, Final
 
 from plumb.core.compare.drops.sheet import DropResult
 from plumb.core.procedures.drop.analysis import KIND
+from plumb.service.kinds.capturing import BURSTS
 from plumb.service.kinds.compared import bob, corridor, more, scale, waits
 from plumb.service.kinds.kind import RowOf, ScreenKind, hangs_by_share
 from plumb.service.kinds.knobs import WHEN, Field, Get, Knob, expected, or_none
@@ -78,6 +79,7 @@ DROP = ScreenKind(
         ),
         expected("Drop of one burst"),
     ),
+    capture=BURSTS,
     trace=Tracing(words="Bring in a pressure log", find=log, many=True, bursts=bursts),
     columns=("first", "second", "drop"),
     cells=cells,

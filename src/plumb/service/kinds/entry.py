@@ -21,7 +21,8 @@ class NewReading:
     injector, a state on the supply sheet, a step of the isolation board, or empty for a moment of a
     hold; ``pass_number`` None takes the next free pass; ``replaces`` names the reading it corrects;
     ``confirmed`` holds the codes of the questions that were answered with "as typed"; ``typed_as`` is
-    what was typed where that was in another unit than the sheet's, ``by`` who took it.
+    what was typed where that was in another unit than the sheet's, ``by`` who took it, ``captured`` which
+    instrument gave it and where in its stream.
     """
 
     id: str
@@ -43,6 +44,7 @@ class NewReading:
     confirmed: tuple[str, ...] = ()
     typed_as: str = ""
     by: str = ""
+    captured: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

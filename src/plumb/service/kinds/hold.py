@@ -6,16 +6,19 @@ from typing import Any
 
 from sqlalchemy import Connection
 
+from plumb.core.capture.holding import HoldWatch
+from plumb.core.capture.watch import Event, Moment, Watch
 from plumb.core.measure.decision import State
 from plumb.core.measure.quantities import rounded
-from plumb.core.procedures.hold.analysis import KIND, HoldResult
+from plumb.core.procedures.hold.analysis import DUE, KIND, HoldResult
 from plumb.core.procedures.hold.isolation import SOURCES, STEPS, board
 from plumb.core.procedures.kind import Setting
 from plumb.jobfile.kinds.kind import factor_of
+from plumb.service.kinds.capturing import Captured, Capturing
 from plumb.service.kinds.entry import Figures, NewReading, point, word_of
 from plumb.service.kinds.kind import ScreenKind
 from plumb.service.kinds.knobs import ENGINE, SOURCE, Field, Get, Knob
-from plumb.service.kinds.shown import show
+from plumb.service.kinds.shown import as_noted, show
 from plumb.service.views.hold import ForetoldView, HoldView, PlaceView, PointView, TryView
 from plumb.store.records import WholeSheet
 
@@ -50,6 +53,24 @@ def read(reading: NewReading, whole: WholeSheet) -> Figures:
 def begins_with(_connection: Connection, setting: Setting) -> dict[str, Any]:
     """A common rail is held on its high side."""
     return {"rail": "high"} if setting.fuel_system == "common_rail" else {}
+
+
+def watch(whole: WholeSheet) -> Watch:
+    """Everything that is due and was not read yet."""
+    result_due = DUE[str(whole.sheet.conditions.get("rail", "low"))]
+    limits = whole.sheet.conditions.get("window") or {}
+    more_due = {float(limits[k]) for k in ("within_s", "after_s") if limits.get(k)}
+    read_at = {r.at_s for r in whole.readings if r.shape == "point"}
+    due = sorted(t for t in {*result_due, *more_due} if t not in read_at)
+    return HoldWatch(step=whole.sheet.gauge_step, due=tuple(due))
+
+
+def reads(event: Event, whole: WholeSheet) -> Captured | None:
+    """A moment of the hold."""
+    if not isinstance(event, Moment):
+        return None
+    figures = {"at_s": f"{event.at_s:g}", "value": as_noted(event.value, whole)}
+    return Captured(figures=figures, begin=event.at_s, end=event.at_s)
 
 
 def more(whole: WholeSheet, result: HoldResult, unit: str) -> dict[str, Any]:
@@ -153,6 +174,13 @@ HOLD = ScreenKind(
         ENGINE,
     ),
     read=read,
+    capture=Capturing(
+        words="Let the pump fill the rail, shut it off, hands off: each reading is taken when it is due.",
+        watch=watch,
+        reads=reads,
+        kick="The pump is off now",
+        rows=False,
+    ),
     more=more,
     waits=lambda result: result.state is State.UNSETTLED,
     engine_c=lambda result: result.sheet.engine_c,

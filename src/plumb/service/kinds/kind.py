@@ -14,6 +14,7 @@ from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.procedures import BY_CODE, AnyKind, Result
 from plumb.core.procedures.kind import Setting
+from plumb.service.kinds.capturing import Capturing
 from plumb.service.kinds.entry import Figures, NewReading
 from plumb.service.kinds.knobs import Field, Knob
 from plumb.service.kinds.shown import Noted, hundredths, one_figure
@@ -121,7 +122,8 @@ class ScreenKind(Generic[R]):
     that ``gauge_on`` names one for, only another sheet of the kind can lend its gauge.  ``begins_with`` are conditions of a new sheet.
 
     ``knobs`` are its conditions, ``form`` fields that are ticked on the sheet itself.  ``read`` reads
-    a reading where the entry's shape does not say how, ``trace`` what is looked for in one.
+    a reading where the entry's shape does not say how, ``trace`` what is looked for in one, ``capture``
+    how its instrument fills it in.
 
     Its rows have ``cells`` under ``columns`` (``names`` for rows that are no injectors), a bob that
     ``hangs`` on the ``scale``, a ``tone``, and ``more_of_row``; ``cell`` is what the verdict's matrix
@@ -141,6 +143,7 @@ class ScreenKind(Generic[R]):
     form: tuple[Field, ...] = ()
     read: Callable[[NewReading, WholeSheet], Figures] | None = None
     trace: Tracing | None = None
+    capture: Capturing | None = None
     columns: tuple[str, ...] = ()
     names: Mapping[str, str] = field(default_factory=dict)
     cells: Callable[[Noted, R], list[str]] = _cells

@@ -12,6 +12,7 @@ from plumb.core.procedures.kind import Setting
 from plumb.core.procedures.opening.analysis import KIND, SEAT_BELOW_KPA, OpeningResult
 from plumb.core.procedures.opening.words import plan_words
 from plumb.jobfile.kinds.kind import factor_of
+from plumb.service.kinds.capturing import STROKES
 from plumb.service.kinds.kind import CORRIDOR, TONES, At, RowOf, ScreenKind
 from plumb.service.kinds.knobs import (
     LOW_HIGH,
@@ -157,6 +158,7 @@ OPENING = ScreenKind(
     code=KIND,
     gauge=Gauge(name="bench pump", unit="bar", step="0.5"),
     own_gauge=True,
+    capture=STROKES,
     begins_with=begins_with,
     knobs=(
         Knob("Window", (*LOW_HIGH, SPREAD, SOURCE), window_words, window=True),

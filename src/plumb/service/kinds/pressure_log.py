@@ -3,11 +3,12 @@
 from collections.abc import Mapping
 from typing import Any
 
-from plumb.core.measure.quantities import KPA_PER, decimals_for, rounded
+from plumb.core.measure.quantities import KPA_PER, rounded
 from plumb.core.traces.pressure_log import DOUBTS, PressureLog, TracedBurst, find_bursts
 from plumb.jobfile.kinds.kind import factor_of
 from plumb.jobfile.tracecolumns import kpa, seconds, unit_of
 from plumb.jobfile.tracefile import TraceTable
+from plumb.service.kinds.shown import as_noted
 from plumb.service.kinds.tracing import Found, Wanted, body_of, channel
 from plumb.service.views.trace import BurstView
 from plumb.store.records import WholeSheet
@@ -64,8 +65,8 @@ def bursts(whole: WholeSheet, body: Mapping[str, Any]) -> list[BurstView]:
                 number=n,
                 start_s=float(b["start_s"]),
                 end_s=float(b["end_s"]),
-                first=typed(float(b["first"]), whole),
-                second=typed(float(b["second"]), whole),
+                first=as_noted(float(b["first"]), whole),
+                second=as_noted(float(b["second"]), whole),
                 confidence_percent=round(100.0 * float(b["confidence"]), 1),
                 drift=_drift(b, unit),
                 doubts=[DOUBTS[d] for d in b["doubts"]],
@@ -85,10 +86,3 @@ def _drift(burst: Mapping[str, Any], unit: str) -> str:
         rounded(float(burst[name]) / factor, 2) for name in ("drift_before", "drift_after")
     )
     return f"{before} before, {after} after, {unit} a second"
-
-
-def typed(kpa: float, whole: WholeSheet) -> str:
-    """A pressure of a log as a reading of the sheet: one digit more than its gauge shows."""
-    unit = whole.sheet.unit
-    step = float(whole.sheet.gauge_step_typed or "1")
-    return rounded(kpa / KPA_PER[unit], decimals_for(step) + 1)

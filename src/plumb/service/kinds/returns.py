@@ -8,6 +8,7 @@ from sqlalchemy import Connection
 from plumb.core.measure.quantities import plain
 from plumb.core.procedures.kind import Setting
 from plumb.core.procedures.returns.analysis import KIND, ReturnResult, allowed_share
+from plumb.service.kinds.capturing import resting
 from plumb.service.kinds.kind import ScreenKind, cell_of_value, hangs_by_share
 from plumb.service.kinds.knobs import SOURCE, Field, Get, Knob, or_none
 from plumb.service.stored.gauges import Gauge
@@ -63,6 +64,10 @@ RETURNS = ScreenKind(
             "A maker's limit comes before the comparison.",
             window=True,
         ),
+    ),
+    capture=resting(
+        "Put one tube after the other on the scale; each is read when it stands still.",
+        least_steps=5.0,
     ),
     columns=("volume",),
     hangs=hangs_by_share,

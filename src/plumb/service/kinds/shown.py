@@ -12,7 +12,7 @@ from plumb.core.measure.quantities import (
     show_pressure,
 )
 from plumb.jobfile.kinds.kind import factor_of
-from plumb.store.records import ReadingRecord
+from plumb.store.records import ReadingRecord, WholeSheet
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,6 +67,12 @@ def finer(value: float, unit: str, step: float) -> str:
     """A figure of the core with one digit more than the gauge has."""
     places = decimals_shown(unit, step) if unit in KPA_PER else decimals_for(float(f"{step:.6g}"))
     return rounded(value / factor_of(unit), places + 1)
+
+
+def as_noted(value: float, whole: WholeSheet) -> str:
+    """A figure of a log or a stream as a reading of its sheet: one digit more than its gauge shows."""
+    step = float(whole.sheet.gauge_step_typed or "1")
+    return rounded(value / factor_of(whole.sheet.unit), decimals_for(step) + 1)
 
 
 def hundredths(fraction: float | None) -> float | None:

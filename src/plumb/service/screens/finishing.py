@@ -195,10 +195,10 @@ def _pair(pair: Pair, unit: str, results: Mapping[str, Result]) -> PairView:
 
 def _hangs(finding: Finding) -> tuple[float | None, float | None]:
     """Where its bob hangs, in tenths of its own corridor, whatever the sheet measures."""
-    if finding.deviation is None or not finding.tolerance or finding.tolerance < 0.0:
+    at = finding.in_band
+    if at is None or not finding.tolerance:
         return None, None
-    scale = CORRIDOR / finding.tolerance
-    return round(scale * finding.deviation, 2), round(scale * (finding.u or 0.0), 2)
+    return round(CORRIDOR * at, 2), round(CORRIDOR * (finding.u or 0.0) / finding.tolerance, 2)
 
 
 def _due(done: Finished, sheets: Sequence[WholeSheet]) -> list[DueView]:

@@ -56,6 +56,7 @@ def reading_view(
         taken=reading.taken_at.isoformat() + "Z",
         by=str((reading.extras or {}).get("x-by", "")),
         typed_as=str((reading.extras or {}).get("x-typed", "")),
+        captured=str((reading.extras or {}).get("x-captured", "")),
     )
 
 

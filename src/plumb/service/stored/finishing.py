@@ -18,7 +18,7 @@ from plumb.jobfile.file import JobFile
 from plumb.jobfile.finishing import ChoicePart, PricesPart, RepairPart, SignedPart
 from plumb.jobfile.models import FittedPartPart
 from plumb.service.stored.commonness import learns
-from plumb.service.stored.parts import filled, instant
+from plumb.service.stored.parts import filled, instant, now_typed
 from plumb.store import finishing as store
 from plumb.store import jobs as job_store
 from plumb.store.finishing import Kept, PartRecord, RepairRecord
@@ -170,7 +170,7 @@ def store_finishing(
 ) -> None:
     """Keep what a job file says from the verdict on; ``place`` are the ids of job and vehicle."""
     job_id, _ = place
-    opened = file.job.opened or datetime.now(UTC).isoformat(timespec="seconds")
+    opened = file.job.opened or now_typed()
     for repair in file.repairs:
         part = part_values(repair.part) if repair.part else None
         values = repair_values(repair, place, ids, repair.at or opened)

@@ -10,7 +10,7 @@ from plumb.core.measure.quantities import parse_number
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Gauge:
-    """A gauge as typed: name, unit, step, and for a meter its leads and accuracy."""
+    """A gauge as typed: name, unit, step; a meter's leads and accuracy; where it is asked, and what."""
 
     name: str
     unit: str
@@ -18,6 +18,8 @@ class Gauge:
     lead: str = ""
     percent: str = ""
     counts: str = ""
+    address: str = ""
+    command: str = ""
 
 
 def gauge_json(gauge: Gauge) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from plumb.service.stored.finishing import repaired
 from plumb.service.stored.lessons import all_with_learnt, with_learnt
 from plumb.service.stored.parts import head_of, noted_on
 from plumb.store import sheets as store
-from plumb.store.finishing import Kept, kept_of, kept_of_jobs
+from plumb.store.finishing import Kept, done_on
 from plumb.store.records import WholeSheet
 
 
@@ -27,7 +27,8 @@ def with_carried(connection: Connection, whole: WholeSheet) -> WholeSheet:
     if whole.place < 2 or FILE_KINDS[whole.sheet.kind].method is None:
         return whole
     before = store.sheets_before(connection, whole.sheet)
-    return _carrying(whole, before, kept_of(connection, whole.sheet.job_id))
+    job_id = whole.sheet.job_id
+    return _carrying(whole, before, done_on(connection, [job_id]).get(job_id, Kept()))
 
 
 def all_with_others(connection: Connection, sheets: Iterable[WholeSheet]) -> list[WholeSheet]:
@@ -35,7 +36,7 @@ def all_with_others(connection: Connection, sheets: Iterable[WholeSheet]) -> lis
     made: list[WholeSheet] = []
     sheets = list(sheets)
     repeated = {w.sheet.job_id for w in sheets if w.place > 1}
-    kept = kept_of_jobs(connection, repeated) if repeated else {}
+    kept = done_on(connection, repeated) if repeated else {}
     before: dict[tuple[int, str], list[WholeSheet]] = {}
     for whole in sheets:
         mine = before.setdefault((whole.sheet.job_id, whole.sheet.kind), [])

@@ -33,6 +33,11 @@ def now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
 
 
+def now_typed(timespec: str = "seconds") -> str:
+    """The time now with its offset, as people's own times are kept beside it."""
+    return datetime.now(UTC).isoformat(timespec=timespec)
+
+
 def instant(text: str) -> datetime:
     """An ISO time with offset as the store keeps it: UTC without offset."""
     return datetime.fromisoformat(text).astimezone(UTC).replace(tzinfo=None)
@@ -277,7 +282,7 @@ def conditions_of(part: SheetPart) -> dict[str, Any]:
 
 def sheet_columns(part: SheetPart, job_id: int, vehicle_id: int) -> dict[str, Any]:
     """A sheet of a job file as the store keeps it."""
-    taken = part.taken or datetime.now(UTC).isoformat(timespec="seconds")
+    taken = part.taken or now_typed()
     gauge = getattr(part, "gauge", None)
     unit = str(getattr(part, "unit", ""))
     return {

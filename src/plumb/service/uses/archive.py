@@ -24,7 +24,7 @@ from plumb.jobfile.file import JobFile
 from plumb.jobfile.pictures import picture_of
 from plumb.jobfile.reading import check, parse
 from plumb.service.stored.known import known_job
-from plumb.service.stored.parts import instant
+from plumb.service.stored.parts import instant, now_typed
 from plumb.service.uses.transfer import (
     free_number,
     import_job,
@@ -232,7 +232,7 @@ def _store_photo(
     sheets: Mapping[str, int],
 ) -> None:
     picture = picture_of(box.read(photo["file"]))
-    taken = str(photo.get("taken") or datetime.now(UTC).isoformat(timespec="seconds"))
+    taken = str(photo.get("taken") or now_typed())
     # A photo that is here already, on another job, is brought in beside it.
     here = photo_store.photo_by_id(connection, str(photo.get("id", ""))) is not None
     photo_store.add_photo(
@@ -273,7 +273,7 @@ def _store_trace(
                 f"a trace belongs to a sheet of the job (traces[{place}])", str(trace.get("sheet"))
             )
         )
-    taken = str(trace.get("taken") or datetime.now(UTC).isoformat(timespec="seconds"))
+    taken = str(trace.get("taken") or now_typed())
     trace_store.add_trace(
         connection,
         {

@@ -18,7 +18,8 @@ from plumb.jobfile.tracecolumns import pick
 from plumb.jobfile.tracefile import TraceReader
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.entry import NewReading
-from plumb.service.kinds.pressure_log import burst_json, read_log, typed
+from plumb.service.kinds.pressure_log import burst_json, read_log
+from plumb.service.kinds.shown import as_noted
 from plumb.service.kinds.tracing import channel
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.screens.trace import trace_view
@@ -77,8 +78,8 @@ def _reading(
     return NewReading(
         id=str(uuid.uuid4()),
         injector=injector,
-        first=typed(float(burst["first"]), whole),
-        second=typed(float(burst["second"]), whole),
+        first=as_noted(float(burst["first"]), whole),
+        second=as_noted(float(burst["second"]), whole),
         note=note[:500],
         replaces=replaces,
         # The figures come from a machine: they are between the gauge's steps, and nobody slipped.

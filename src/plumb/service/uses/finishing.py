@@ -1,7 +1,7 @@
 """What a person does from the verdict on: choose a way, note repairs, tick, ask again, close and sign."""
 
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any, Final
 
@@ -31,7 +31,7 @@ from plumb.service.stored.finishing import (
 )
 from plumb.service.stored.known import known_job, still_open
 from plumb.service.stored.others import all_with_others
-from plumb.service.stored.parts import instant, now
+from plumb.service.stored.parts import instant, now, now_typed
 from plumb.service.uses.jobs import km_of, show_job
 from plumb.service.uses.transfer import job_json
 from plumb.service.views.finishing import LookAgainView
@@ -45,10 +45,6 @@ from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeS
 from plumb.store.session import retried, transaction
 
 _A_SECOND: Final = timedelta(seconds=1)
-
-
-def _now(timespec: str = "seconds") -> str:
-    return datetime.now(UTC).isoformat(timespec=timespec)
 
 
 def _checked(model: Any, values: dict[str, Any]) -> Any:  # noqa: ANN401  a model of the file
@@ -79,7 +75,7 @@ def _choose(engine: Engine, number: str, choice_id: str, values: dict[str, Any])
             | {"look_again": look},
         )
         _known_labels(connection, vehicle, tuple(part.injectors))
-        row = choice_values(part, job.id, _now("milliseconds"))
+        row = choice_values(part, job.id, now_typed("milliseconds"))
         store.add_choice(connection, {"id": choice_id, **row})
 
 
@@ -139,7 +135,7 @@ def _when(connection: Connection, job: JobRecord, injectors: list[int]) -> str:
         later = not done or whole.sheet.taken_at > max(done)
         if after_of(whole) and later and (not injectors or read & set(injectors)):
             return (utc(whole.sheet.taken_at) - _A_SECOND).isoformat(timespec="seconds")
-    return _now()
+    return now_typed()
 
 
 def repair(
@@ -182,7 +178,7 @@ def _tick(engine: Engine, number: str, values: dict[str, Any], *, clear: bool) -
             return
         row = part.model_dump(include={"what", "done", "reason"})
         store.put_thing(
-            connection, {"job_id": job.id, **row, "by_whom": part.by, "at_typed": _now()}
+            connection, {"job_id": job.id, **row, "by_whom": part.by, "at_typed": now_typed()}
         )
 
 
@@ -201,7 +197,13 @@ def _answer(engine: Engine, number: str, word: str, answer: str, by: str) -> Non
         if not answer:
             store.drop_answer(connection, job.id, word)
             return
-        row = {"job_id": job.id, "word": word, "answer": answer, "by_whom": by, "at_typed": _now()}
+        row = {
+            "job_id": job.id,
+            "word": word,
+            "answer": answer,
+            "by_whom": by,
+            "at_typed": now_typed(),
+        }
         store.put_answer(connection, row)
 
 
@@ -259,7 +261,7 @@ def _close(engine: Engine, number: str, signature: Signature, thresholds: Thresh
         prices = prices_here(connection, job, there.vehicle, there.kept)
         file = check(job_json(connection, job, there.vehicle))
         result = {**result_json(file, there.done), "says": says(there.done)}
-        at = _now()
+        at = now_typed()
         store.sign(
             connection,
             {

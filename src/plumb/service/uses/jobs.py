@@ -1,7 +1,6 @@
 """What a person does with jobs: a new job, its route, closing it."""
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from typing import Any, Final
 
 from sqlalchemy import Connection, Engine
@@ -20,7 +19,7 @@ from plumb.service.stored.finishing import chances_here, prices_here
 from plumb.service.stored.gauges import Gauge
 from plumb.service.stored.known import known_job, known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
-from plumb.service.stored.parts import instant, now
+from plumb.service.stored.parts import instant, now, now_typed
 from plumb.service.uses.engines import make_injectors
 from plumb.service.uses.new_sheets import Wanted, start_sheet
 from plumb.service.uses.sheets import empty_or_refused
@@ -119,7 +118,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
         vehicle_id = _vehicle(connection, wanted)
         vehicle_there = known_vehicle(connection, vehicle_id)
         number = store.next_job_number(connection)
-        opened = datetime.now(UTC).isoformat(timespec="seconds")
+        opened = now_typed()
         store.add_job(
             connection,
             {

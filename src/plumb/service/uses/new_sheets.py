@@ -170,7 +170,7 @@ def new_sheet(engine: Engine, number: str, wanted: Wanted, thresholds: Threshold
 
 
 def _free_key(connection: Connection, job_id: int) -> str:
-    keys = store.sheet_keys(connection, job_id)
+    keys = store.sheet_kinds(connection, job_id)
     number = len(keys) + 1
     while f"s{number}" in keys:
         number += 1

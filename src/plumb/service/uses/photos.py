@@ -1,14 +1,13 @@
 """What a person does with photos: take one, say what is on it, let it into the report, take it away."""
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 from sqlalchemy import Connection, Engine
 
 from plumb.core.measure.problems import NotThere, PlumbError, Problem
 from plumb.jobfile.pictures import picture_of
 from plumb.service.stored.known import known_job, still_open
-from plumb.service.stored.parts import instant
+from plumb.service.stored.parts import instant, now_typed
 from plumb.service.views.photos import PhotoView
 from plumb.store import photos as store
 from plumb.store import sheets as sheet_store
@@ -62,7 +61,7 @@ def _keep(engine: Engine, number: str, taken: Taken, raw: bytes) -> list[PhotoVi
         job, _ = known_job(connection, number, lock=True)
         if store.photo_by_id(connection, taken.id) is None:
             still_open(closed=job.closed_at is not None, number=number)
-            at = datetime.now(UTC).isoformat(timespec="milliseconds")
+            at = now_typed("milliseconds")
             store.add_photo(
                 connection,
                 {

@@ -150,7 +150,9 @@ def _figures(
     entry = screen.kind.entry
     injector_id, slot = _place(reading, whole, entry)
     figures = (screen.read or SHAPES[entry.shape])(reading, whole)
-    beside = filled(**{"x-typed": reading.typed_as, "x-by": reading.by})
+    beside = filled(
+        **{"x-typed": reading.typed_as, "x-by": reading.by, "x-captured": reading.captured}
+    )
     if beside:
         figures = replace(figures, columns=figures.columns | {"extras": beside})
     if reading.shim is None and reading.replaces and entry.shape == "stroke":

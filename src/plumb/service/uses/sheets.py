@@ -1,7 +1,6 @@
 """What a person does with a sheet: look at it, change its conditions, note that the engine ran."""
 
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import Connection, Engine
@@ -17,7 +16,14 @@ from plumb.service.screens.sheet import sheet_view, working_view
 from plumb.service.stored.analysis import analysed
 from plumb.service.stored.gauges import Gauge, gauge_json
 from plumb.service.stored.known import injector_of, known_sheet, known_unit
-from plumb.service.stored.parts import checked, engine_of, has_rule, sheet_columns, sheet_json
+from plumb.service.stored.parts import (
+    checked,
+    engine_of,
+    has_rule,
+    now_typed,
+    sheet_columns,
+    sheet_json,
+)
 from plumb.service.views.sheet import ReadingView, SheetView, WorkingView
 from plumb.store import sheets as store
 from plumb.store.records import WholeSheet
@@ -205,7 +211,7 @@ def engine_ran(
         whole = known_sheet(connection, sheet_id, lock=True)
         extras = dict(whole.sheet.extras or {})
         kept = dict(extras.get("sheet") or {})
-        at = datetime.now(UTC).isoformat(timespec="milliseconds")
+        at = now_typed("milliseconds")
         kept["x-engine-runs"] = [*(kept.get("x-engine-runs") or []), at][-200:]
         extras["sheet"] = kept
         store.change_sheet(connection, sheet_id, {"extras": extras})

@@ -1,5 +1,6 @@
 """The shelf: gauges, windows, rules of the shop, layouts.  A sheet copies what it takes."""
 
+from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
@@ -10,6 +11,7 @@ from sqlalchemy.exc import IntegrityError
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import UNITS, parse_number, plain
 from plumb.core.procedures import BY_CODE
+from plumb.devices.address import address_of, command_of
 from plumb.jobfile.finishing import PricesPart
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.kinds.kind import factor_of
@@ -25,13 +27,17 @@ from plumb.store import sheets as sheet_store
 from plumb.store.records import GaugeRecord, ShelfRecord
 from plumb.store.session import retried, transaction
 
+_BOX_LIMITS = {"pulses": (1, 1000), "on_ms": (1, 2000)}
 _RULE_NUMBERS = ("tolerance_percent", "limit", "reject", "score", "alpha")
 
 
 def _gauge_view(gauge: GaugeRecord) -> GaugeView:
     # A whole number comes back as an int, which has no digits of its own to keep.
     more = {k: plain(Decimal(v)) for k, v in (gauge.extras or {}).items()}
-    return GaugeView(id=gauge.id, name=gauge.name, unit=gauge.unit, step=gauge.step_typed, **more)
+    return GaugeView(
+        id=gauge.id, name=gauge.name, unit=gauge.unit, step=gauge.step_typed,
+        address=gauge.address, command=gauge.command, **more,
+    )  # fmt: skip
 
 
 @retried
@@ -62,7 +68,10 @@ def _gauge_values(gauge: Gauge) -> dict[str, Any]:
             raise PlumbError(
                 Problem(path=name, rule="not below zero", value=str(value), code="below_zero")
             )
+    address = gauge.address.strip()
     return {
+        "address": address_of(address).text if address else "",
+        "command": command_of(gauge.command, gauge.unit) if gauge.command.strip() else "",
         "name": gauge.name.strip(),
         "unit": gauge.unit,
         "step_typed": str(step),
@@ -178,14 +187,19 @@ def _try_window(kind: str, unit: str, typed: dict[str, str]) -> None:
     checked(data)
 
 
+def rule_part(typed: Mapping[str, str]) -> RulePart:
+    """A rule's typed texts as the file has it; :class:`PlumbError` for what does not fit."""
+    raw = {k: parse_number(v, k) if k in _RULE_NUMBERS else v for k, v in typed.items()}
+    try:
+        return RulePart.model_validate(raw)
+    except ValidationError as error:
+        raise PlumbError(problems_of(error)) from error
+
+
 def _rule_values(values: dict[str, str]) -> dict[str, str]:
     """A rule's typed texts, checked by the model of the file."""
     typed = {k: v.strip() for k, v in values.items() if v.strip()}
-    raw = {k: parse_number(v, k) if k in _RULE_NUMBERS else v for k, v in typed.items()}
-    try:
-        RulePart.model_validate(raw)
-    except ValidationError as error:
-        raise PlumbError(problems_of(error)) from error
+    rule_part(typed)
     return typed
 
 
@@ -202,9 +216,27 @@ def _price_values(values: dict[str, str]) -> dict[str, str]:
     return {k: v if isinstance(v, str) else plain(v) for k, v in raw.items()}
 
 
+def _box_values(values: dict[str, str]) -> dict[str, str]:
+    """A burst box as typed: its address, and the burst it gives where a sheet says none."""
+    typed = {k: v.strip() for k, v in values.items() if v.strip()}
+    for key, text in typed.items():
+        if key in _BOX_LIMITS:
+            low, high = _BOX_LIMITS[key]
+            if not low <= parse_number(text, key) <= high:
+                rule = f"between {low} and {high}"
+                raise PlumbError(Problem(path=key, rule=rule, value=text, code="out_of_range"))
+        elif key != "address":
+            raise PlumbError(
+                Problem(path=key, rule="no part of a burst box", value=text, code="unknown_key")
+            )
+    return {**typed, "address": address_of(typed.get("address", "")).text}
+
+
 def _body(entry: ShelfView) -> dict[str, Any]:
     if not entry.name.strip():
         raise PlumbError(Problem(path="name", rule="name the entry", code="missing"))
+    if entry.what == "box":
+        return dict(_box_values(entry.values))
     if entry.what == "rule":
         return dict(_rule_values(entry.values))
     if entry.what == "price":

@@ -34,7 +34,7 @@ from plumb.service.views.job import JobLineView, JobsPageView
 from plumb.store import jobs as store
 from plumb.store import said
 from plumb.store import sheets as sheet_store
-from plumb.store.finishing import Kept, kept_of_jobs
+from plumb.store.finishing import Kept, done_on
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import StoreBusy, retried, transaction
 
@@ -106,7 +106,7 @@ def _stamps(connection: Connection, found: Found, thresholds: Thresholds) -> dic
     made = {}
     systems = {vehicle.fuel_system for _, vehicle in found}
     here = {system: counts_here(connection, system) for system in systems}
-    kept = kept_of_jobs(connection, [job.id for job, _ in found])
+    kept = done_on(connection, [job.id for job, _ in found])
     for job, vehicle in found:
         mine = sheets.get(job.id, [])
         others = [learnt[kind] for kind, _ in mine if kind in learnt]
@@ -129,7 +129,7 @@ def _lines(connection: Connection, found: Found, thresholds: Thresholds) -> dict
         sheets.setdefault(whole.sheet.job_id, []).append(whole)
     systems = {vehicle.fuel_system for _, vehicle in found}
     common = {system: common_here(connection, system) for system in systems}
-    kept = kept_of_jobs(connection, [job.id for job, _ in found])
+    kept = done_on(connection, [job.id for job, _ in found])
     return {
         job.id: _line(
             job, vehicle, sheets.get(job.id, []),

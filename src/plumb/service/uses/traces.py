@@ -132,7 +132,7 @@ def _stored(
         whole = known_sheet(connection, sheet_id)
         there = store.trace_by_request(connection, wanted.request_id) is not None
     # Looked through before the sheet is locked: nobody who types on it waits for that.
-    looked = None if there else _look(whole, table, wanted)
+    looked = None if there else look(whole, table, wanted)
     with transaction(engine) as connection:
         whole = known_sheet(connection, sheet_id, lock=True)
         if looked and store.trace_by_request(connection, wanted.request_id) is None:
@@ -143,7 +143,7 @@ def _stored(
     return trace_view(whole, record, names, thresholds)
 
 
-def _look(whole: WholeSheet, table: TraceTable, wanted: NewTrace) -> Found:
+def look(whole: WholeSheet, table: TraceTable, wanted: NewTrace) -> Found:
     """What is in a trace, and which of its columns it was found in."""
     find = tracing(whole.sheet.kind).find
     at = pick(FILE_KINDS[whole.sheet.kind].roles, table, wanted.picks)

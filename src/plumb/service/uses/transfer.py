@@ -1,7 +1,6 @@
 """Job files in and out.  In: whole or not at all."""
 
 from collections.abc import Mapping
-from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
 
@@ -28,6 +27,7 @@ from plumb.service.stored.parts import (
     filled,
     ids_of,
     instant,
+    now_typed,
     reading_columns,
     sheet_columns,
     sheet_json,
@@ -187,7 +187,7 @@ def import_job(engine: Engine, text: bytes) -> ImportView:
 def store_job(connection: Connection, file: JobFile, number: str) -> int:
     """Keep a checked job file under a number; the job's new id."""
     vehicle_id = _vehicle(connection, file)
-    opened = file.job.opened or datetime.now(UTC).isoformat(timespec="seconds")
+    opened = file.job.opened or now_typed()
     distance = file.vehicle.distance_km
     job_id = store.add_job(
         connection,

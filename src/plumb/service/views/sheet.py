@@ -80,6 +80,8 @@ class GaugeView:
     lead: str = ""
     percent: str = ""
     counts: str = ""
+    address: str = ""
+    command: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -142,7 +144,8 @@ class ReadingView:
     """One live reading as typed, and as shown in the unit asked for.
 
     ``shown`` is its figure for a person: "50.5 26.5", "12.6", "blinks"; ``by`` who took it, empty
-    where nobody said, ``typed_as`` what was typed where that was in another unit.
+    where nobody said, ``typed_as`` what was typed where that was in another unit, ``captured`` the
+    instrument that gave it, and where in its stream.
     """
 
     id: str
@@ -162,6 +165,7 @@ class ReadingView:
     taken: str
     by: str
     typed_as: str
+    captured: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,6 +9,7 @@ import { Pairs } from "./Pairs";
 import { RepairForm } from "./RepairForm";
 import { Things } from "./Things";
 import { errandsOf, useNote } from "./useFinish";
+import { BASE } from "../../lib/base";
 
 const SignDialog = lazy(() => import("./SignDialog"));
 
@@ -191,7 +192,7 @@ function Close({ job }: { job: JobView }) {
       )}
       <a
         className="knob min-h-11"
-        href={`/api/jobs/${encodeURIComponent(job.number)}/report.pdf`}
+        href={`${BASE}/api/jobs/${encodeURIComponent(job.number)}/report.pdf`}
         target="_blank"
         rel="noreferrer"
       >

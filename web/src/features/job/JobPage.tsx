@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Refused, told, type JobView, type KnotView, type SheetView } from "../../api/client";
+import { PRACTISING } from "../../lib/base";
 import { useKey } from "../../lib/keys";
 import { useBeside, useThreeColumns } from "../../lib/media";
 import { usePrefs } from "../../lib/prefs";
@@ -17,8 +18,12 @@ import { SaysPanel } from "./SaysPanel";
 // What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
 const HowTo = lazy(() => import("../howto/HowTo"));
 const LearntWindow = lazy(() => import("../sheet/LearntWindow"));
+const Live = lazy(() => import("../live/Live"));
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
 const WalkSheet = lazy(() => import("../sheet/WalkSheet"));
+const Bench = lazy(() => import("../practice/Bench"));
+const HandIn = lazy(() => import("../practice/HandIn"));
+const Spent = lazy(() => import("../practice/Spent"));
 const Photos = lazy(() => import("../photos/Photos"));
 const RepairPage = lazy(() => import("../finish/RepairPage"));
 const VerdictPage = lazy(() => import("./VerdictPage"));
@@ -85,8 +90,10 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
   const at = useSearchParams()[0].get("at") ?? "";
   const says = (
     <Says beside={beside}>
+      {shown && PRACTISING && <Bench sheet={shown} />}
       {shown && <SaysPanel sheet={shown} job={job} />}
-      {whole && <VerdictPanel job={job} />}
+      {whole && !PRACTISING && <VerdictPanel job={job} />}
+      {whole && PRACTISING && <Spent number={job.number} />}
     </Says>
   );
   const here = whole ? sheetKey : knot?.key;
@@ -117,6 +124,8 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
 
 /** What stands beneath a sheet, and the screens that are no sheets: verdict and repair. */
 function OfTheJob({ job, shown, here }: OfTheJobProps) {
+  if (PRACTISING && (here === "verdict" || here === "repair"))
+    return <HandIn number={job.number} />;
   if (here === "verdict") return <VerdictPage job={job} />;
   if (here === "repair") {
     return (
@@ -180,9 +189,7 @@ function RouteColumn({ job, here, title }: RouteColumnProps) {
   const inside = (
     <>
       <RouteLine job={job} here={here} />
-      <Suspense>
-        <JobTools job={job} />
-      </Suspense>
+      <Suspense>{!PRACTISING && <JobTools job={job} />}</Suspense>
     </>
   );
   if (column) return <div className="border-r border-hair p-4">{inside}</div>;
@@ -249,6 +256,9 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
         <HowItIsDone sheet={sheet} />
       </div>
       <Conditions sheet={sheet} />
+      <Suspense>
+        <Live key={sheet.id} sheet={sheet} />
+      </Suspense>
       {lacksWindow(sheet) && (
         <Suspense>
           <LearntWindow sheet={sheet} />

@@ -3,13 +3,14 @@ import { lazy, Suspense, useState } from "react";
 import { Link } from "react-router";
 import type { JobView } from "../../api/client";
 import { Closing } from "./Closing";
+import { BASE } from "../../lib/base";
 
 const EngineDialog = lazy(() => import("./EngineDialog"));
 const JobDialog = lazy(() => import("./JobDialog"));
 
 /** What can be taken along: on paper, as a workbook, as the job file. */
 function Papers({ number }: { number: string }) {
-  const at = `/api/jobs/${encodeURIComponent(number)}`;
+  const at = `${BASE}/api/jobs/${encodeURIComponent(number)}`;
   return (
     <>
       <a className="knob" href={`${at}/report.pdf`} target="_blank" rel="noreferrer">

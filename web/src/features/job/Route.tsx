@@ -3,6 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import api, { got, told, type JobView, type Kind, type KnotView } from "../../api/client";
+import { PRACTISING } from "../../lib/base";
 import { holdsFigure, takesText } from "../../lib/keys";
 import { keepNewest } from "../../lib/store";
 import { againWords, Trouble } from "../../ui/parts";
@@ -73,7 +74,7 @@ export function RouteLine({ job, here }: Props) {
     <nav aria-label="Route">
       <h2 className="mb-3 text-sm font-bold text-soft">Route</h2>
       <ol className="flex flex-wrap gap-x-5 xl:block">
-        {job.route.map((knot) => (
+        {job.route.map(untold).map((knot) => (
           <Knot
             key={knot.key || knot.kind}
             knot={knot}
@@ -85,9 +86,9 @@ export function RouteLine({ job, here }: Props) {
           />
         ))}
         <VerdictKnot job={job} here={here === "verdict"} to={path("verdict")} />
-        <RepairKnot job={job} here={here === "repair"} to={path("repair")} />
+        {!PRACTISING && <RepairKnot job={job} here={here === "repair"} to={path("repair")} />}
       </ol>
-      {job.repeat && (
+      {job.repeat && !PRACTISING && (
         <button
           className="knob"
           disabled={begin.isPending}
@@ -107,15 +108,24 @@ export function RouteLine({ job, here }: Props) {
   );
 }
 
+/** In practice nobody is told for nothing what Plumb would do next. */
+function untold(knot: KnotView): KnotView {
+  return PRACTISING && knot.state === "next" ? { ...knot, state: "open", sub: "" } : knot;
+}
+
 /** The end of the line. */
 function VerdictKnot({ job, here, to }: { job: JobView; here: boolean; to: string }) {
   return (
     <li className="relative pb-5 pl-7 xl:border-l-2 xl:border-transparent">
-      <Bead here={here} state={job.next ? "open" : "done"} />
+      <Bead here={here} state={job.next || PRACTISING ? "open" : "done"} />
       <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">
         <b>Verdict</b>
         <span className="block text-sm text-soft">
-          {job.verdict.rows.length > 0 ? job.verdict.sub : "nothing measured yet"}
+          {PRACTISING
+            ? "yours: hand it in"
+            : job.verdict.rows.length > 0
+              ? job.verdict.sub
+              : "nothing measured yet"}
         </span>
       </Link>
     </li>

@@ -1,6 +1,8 @@
 /** What a sheet says: headline, next step, what is not ruled out, all rules, care. */
 import { useState } from "react";
+import { Link } from "react-router";
 import type { JobView, RuleView, SheetView } from "../../api/client";
+import { PRACTISING } from "../../lib/base";
 import { Advice, Care, TONE } from "../../ui/said";
 import { NextStep } from "./NextStep";
 import { WorkingDialog } from "./WorkingDialog";
@@ -14,7 +16,9 @@ export function SaysPanel({ sheet, job }: Props) {
   const [working, setWorking] = useState(false);
   const labels = new Set(sheet.rows.filter((r) => r.tone !== "").map((r) => r.injector));
   const named = (title: string) => title.replace("Before condemning ", "").split(/, | and /);
-  const advice = job.verdict.advice.filter((a) => named(a.title).some((x) => labels.has(x)));
+  // In practice nothing beyond the sheet itself is told.
+  const given = PRACTISING ? [] : job.verdict.advice;
+  const advice = given.filter((a) => named(a.title).some((x) => labels.has(x)));
   return (
     <>
       <h2 className="mb-2 text-sm font-bold text-soft">What the sheet says</h2>
@@ -25,8 +29,8 @@ export function SaysPanel({ sheet, job }: Props) {
           </span>
         ))}
       </p>
-      <NextStep job={job} sheet={sheet} />
-      <Moved moved={job.diagnosis.moved[sheet.key] ?? []} />
+      {!PRACTISING && <NextStep job={job} sheet={sheet} />}
+      <Moved moved={PRACTISING ? [] : (job.diagnosis.moved[sheet.key] ?? [])} />
       {advice.map((a) => (
         <Advice key={a.title} title={a.title} text={a.text} edge="border-edge" />
       ))}
@@ -43,7 +47,7 @@ export function SaysPanel({ sheet, job }: Props) {
         How it was worked out
       </button>
       <Care text={sheet.care} />
-      {sheet.rules.length > 0 && <Rules rules={sheet.rules} />}
+      {sheet.rules.length > 0 && <Rules sheet={sheet} />}
       {sheet.limit_in_flow && <p className="mb-4 mt-2 text-sm text-soft">{sheet.limit_in_flow}</p>}
       <WorkingDialog sheet={sheet} open={working} onOpenChange={setWorking} />
     </>
@@ -76,7 +80,21 @@ function wouldReject(rule: RuleView): string {
   return rule.repeat.length > 0 ? `${reject}; repeat ${rule.repeat.join(", ")}` : reject;
 }
 
-function Rules({ rules }: { rules: RuleView[] }) {
+function Rules({ sheet }: { sheet: SheetView }) {
+  return (
+    <>
+      <RuleTable rules={sheet.rules} />
+      <Link
+        className="mt-2 block text-sm underline"
+        to={`/rules?sheet=${sheet.id}&from=/jobs/${sheet.job_number}/${sheet.key}`}
+      >
+        What they are worth with this gauge, on this rail
+      </Link>
+    </>
+  );
+}
+
+function RuleTable({ rules }: { rules: RuleView[] }) {
   return (
     <table className="w-full text-sm">
       <caption className="mb-1 text-left text-sm font-bold text-soft">

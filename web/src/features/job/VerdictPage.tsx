@@ -7,6 +7,7 @@ import { TONE } from "../../ui/said";
 import { Ways } from "../finish/Ways";
 import { Causes } from "./Causes";
 import { repeating, useBegin } from "./Route";
+import { BASE } from "../../lib/base";
 
 type Row = VerdictView["rows"][number];
 type Scale = ReturnType<typeof plumbScale>;
@@ -56,7 +57,7 @@ function WayOn({ job }: { job: JobView }) {
       </button>
       <a
         className="knob min-h-11"
-        href={`/api/jobs/${encodeURIComponent(job.number)}/file`}
+        href={`${BASE}/api/jobs/${encodeURIComponent(job.number)}/file`}
         download
       >
         Save the job file

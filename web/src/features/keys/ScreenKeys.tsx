@@ -1,4 +1,5 @@
 /** Every key of the screens that have no entry line; a sheet with one tells its own. */
+import { PRACTISING } from "../../lib/base";
 import { KeyTable } from "../../ui/KeyTable";
 import { Dialog } from "../../ui/parts";
 
@@ -17,6 +18,7 @@ const ON_A_JOB: [string, string][] = [
 
 /** The keys of a screen, by its address and by what stands on it. */
 function keysOf(path: string): [string, string][] {
+  if (path === "/" && PRACTISING) return EVERYWHERE.filter(([key]) => key !== "/");
   if (path === "/") {
     return [
       ["N", "a new job"],
@@ -25,6 +27,7 @@ function keysOf(path: string): [string, string][] {
       ...EVERYWHERE,
     ];
   }
+  if (path === "/rules") return [["← →", "on a slider: less, more"], ...EVERYWHERE];
   if (path === "/shelf") return EVERYWHERE;
   const own: [string, string][] = [["Space", "tick or untick what has the focus"]];
   return [...(path.endsWith("/verdict") ? [] : own), ...ON_A_JOB, ...EVERYWHERE];

@@ -6,6 +6,7 @@ import type { components } from "../../api/schema";
 import { prefsNow } from "../../lib/prefs";
 import { queries } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
+import { BASE } from "../../lib/base";
 
 type Photo = components["schemas"]["PhotoView"];
 
@@ -144,10 +145,10 @@ function Print({ job, photo, change, whose }: PrintProps) {
   const words = photo.note || where || "photo";
   return (
     <figure className="w-44 rounded-lg border border-hair bg-sheet p-2 text-sm">
-      <a href={`/api/photos/${photo.id}`} target="_blank" rel="noreferrer">
+      <a href={`${BASE}/api/photos/${photo.id}`} target="_blank" rel="noreferrer">
         <img
           className="h-28 w-full rounded object-cover"
-          src={`/api/photos/${photo.id}?small=true`}
+          src={`${BASE}/api/photos/${photo.id}?small=true`}
           alt={words}
         />
       </a>

@@ -51,7 +51,7 @@ function RawFuel({ raw, starts }: { raw: RowView[]; starts: boolean }) {
   );
 }
 
-export function EngineRun({ sheet }: { sheet: SheetView }) {
+export default function EngineRun({ sheet }: { sheet: SheetView }) {
   const { left, setLeft, done, trouble } = useRun(sheet);
   const raw = sheet.rows.filter((r) => r.raw > 0);
   useKey("e", () => {

@@ -1,10 +1,15 @@
 /** The gauge of a sheet: one of the shelf, or another by its name, step and unit. */
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { SheetView } from "../../api/client";
+import type { GaugeView, SheetView } from "../../api/client";
 import { gaugesQuery } from "../../lib/store";
 import { Text } from "../../ui/parts";
 import { Keep, ShelfList, type FromShelf, type Save } from "./fromShelf";
+
+/** A gauge as a sheet copies it: where it is asked stays on the shelf. */
+function copied({ name, step, lead, percent, counts, unit }: GaugeView) {
+  return { name, step, lead, percent, counts, unit: unit as "psi", address: "", command: "" };
+}
 
 /** The gauges on the shelf that a sheet can take. */
 function useGauges(sheet: SheetView, save: Save): FromShelf[] {
@@ -16,10 +21,7 @@ function useGauges(sheet: SheetView, save: Save): FromShelf[] {
       id: g.id,
       name: g.name,
       what: `reads to ${g.step} ${g.unit}${g.lead ? `, leads ${g.lead}` : ""}`,
-      take: () => {
-        const { name, step, lead, percent, counts } = g;
-        save({ gauge: { name, step, lead, percent, counts, unit: g.unit as "psi" } });
-      },
+      take: () => save({ gauge: copied(g) }),
     }));
 }
 
@@ -41,8 +43,9 @@ export function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {
       <form
         onSubmit={(e) => {
           e.preventDefault();
-          const gauge = { name: name.trim() || "gauge", unit: unit as "psi", step: step.trim() };
-          save({ gauge: { ...gauge, lead: now.lead, percent: now.percent, counts: now.counts } });
+          save({
+            gauge: copied({ ...now, name: name.trim() || "gauge", unit, step: step.trim() }),
+          });
         }}
       >
         <Text label="Another gauge: its name" value={name} onChange={setName} />

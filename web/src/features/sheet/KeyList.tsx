@@ -1,5 +1,6 @@
 /** Every key that works on a sheet. */
 import type { SheetView } from "../../api/client";
+import { PRACTISING } from "../../lib/base";
 import { KeyTable } from "../../ui/KeyTable";
 import { hasSpells } from "./asks";
 import { shapeOf } from "./shapes";
@@ -21,8 +22,14 @@ const ALWAYS: [string, string][] = [
   ["G, then a digit", "a gauge from the shelf"],
   ["W, then a digit", "a window from the shelf"],
   ["U, then a digit", "a rule of the shop"],
+  ["I", "let the instrument fill it in; again: stop"],
   ["/", "find a job"],
   ["?", "this sheet"],
+];
+
+/** In practice there is a bench beside the sheet. */
+const PRACTICE: [string, string][] = [
+  ["Q", "at the engine: look and read, or do the next injector"],
 ];
 
 function keysOf(sheet: SheetView): [string, string][] {
@@ -32,7 +39,7 @@ function keysOf(sheet: SheetView): [string, string][] {
     : [];
   // A row that takes one word has no note of its own.
   const always = ALWAYS.filter(([key]) => key !== "N" || sheet.entry.words.length === 0);
-  return [...made, ...clock, ...always];
+  return [...(PRACTISING ? PRACTICE : []), ...made, ...clock, ...always];
 }
 
 export default function KeyList({ sheet }: { sheet: SheetView }) {

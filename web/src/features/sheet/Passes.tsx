@@ -119,6 +119,7 @@ const WORDS: Record<string, string> = {
 function beside(reading: ReadingView): string {
   return [
     reading.typed_as && `typed ${reading.typed_as}`,
+    reading.captured && `captured from ${reading.captured}`,
     WORDS[reading.mark ?? ""],
     reading.sound === "buzzes" ? "buzz heard" : reading.sound,
     reading.fires_at && `fires at ${reading.fires_at}`,

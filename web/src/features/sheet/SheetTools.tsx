@@ -4,6 +4,7 @@ import { lazy, Suspense } from "react";
 import api, { got, type SheetView } from "../../api/client";
 import { catalogueQuery } from "../../lib/store";
 import { Dialog } from "../../ui/parts";
+import { BASE } from "../../lib/base";
 
 // What few need at once comes when it is opened.
 const FileIntake = lazy(() => import("../../ui/FileIntake"));
@@ -30,7 +31,7 @@ export function CsvTools({ sheet, open, onOpen }: CsvProps) {
         <button className="knob" onClick={() => onOpen(true)}>
           Bring in readings from CSV
         </button>
-        <a className="knob" href={`/api/sheets/${sheet.id}/csv`} download>
+        <a className="knob" href={`${BASE}/api/sheets/${sheet.id}/csv`} download>
           Save the readings as CSV
         </a>
       </p>

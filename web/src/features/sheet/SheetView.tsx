@@ -3,8 +3,6 @@ import { lazy, Suspense, useEffect, useState, type ComponentProps, type ReactNod
 import { told, type SheetView, type VehicleView } from "../../api/client";
 import { useReachOrder } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
-import { TraceSlot } from "../trace/TraceSlot";
-import { EngineRun } from "./EngineRun";
 import { EntryLine } from "./EntryLine";
 import { SheetTable } from "./SheetTable";
 import { CsvTools, Keys } from "./SheetTools";
@@ -15,6 +13,8 @@ import { useSheetKeys } from "./useSheetKeys";
 const ClosedNote = lazy(() => import("../job/ClosedNote"));
 const EngineMap = lazy(() => import("./EngineMap"));
 const PumpHeard = lazy(() => import("./Noted").then((m) => ({ default: m.PumpHeard })));
+const EngineRun = lazy(() => import("./EngineRun"));
+const TraceSlot = lazy(() => import("../trace/TraceSlot"));
 const Spells = lazy(() => import("./Spells"));
 const Passes = lazy(() => import("./Passes"));
 
@@ -52,8 +52,10 @@ export function RowsSheet({ sheet, vehicle, beneath }: Props) {
       <Entered {...keys} />
       {beneath}
       <Opened sheet={sheet} row={opened} close={() => setOpened(null)} entry={entry} />
-      {sheet.entry.shape === "burst" && <EngineRun sheet={sheet} />}
-      {sheet.traced && <TraceSlot sheet={sheet} />}
+      <Suspense>
+        {sheet.entry.shape === "burst" && <EngineRun sheet={sheet} />}
+        {sheet.traced && <TraceSlot sheet={sheet} />}
+      </Suspense>
       {hasInjectors(sheet) && (
         <Suspense>
           <EngineMap sheet={sheet} vehicle={vehicle} entry={entry} />

@@ -13,7 +13,7 @@ import { PeriodBook, ShopForm } from "./ShopForm";
 
 type Open =
   { what: "gauge"; gauge: GaugeView | null } | { what: Editable; entry: ShelfView | null };
-type Editable = "window" | "rule" | "price";
+type Editable = "window" | "rule" | "price" | "box";
 
 /** Take an entry off the shelf. */
 function useDrop() {
@@ -91,6 +91,11 @@ function Lists(entries: Omit<EntriesProps, "title" | "what" | "text">) {
         what="rule"
         text={(e) => `${ruleOf(e)}: ${figuresTold(e)}`}
       />
+      <p className="mb-4 text-sm">
+        <Link className="underline" to="/rules">
+          What each rule is worth
+        </Link>
+      </p>
       <Entries
         {...entries}
         title="Prices"
@@ -100,6 +105,11 @@ function Lists(entries: Omit<EntriesProps, "title" | "what" | "text">) {
       <p className="mb-4 text-sm text-soft">
         A price list is named after a vehicle or a part number; “{EVERY_VEHICLE}” holds for all
         others.
+      </p>
+      <Entries {...entries} title="Burst boxes" what="box" text={boxTold} />
+      <p className="mb-4 text-sm text-soft">
+        A box on the network works the engine by itself: pump, rest, burst, one injector after the
+        other.
       </p>
       <Entries {...entries} title="Layouts" what="layout" text={seatsTold} />
       <p className="mb-4 text-sm text-soft">
@@ -123,7 +133,14 @@ function gaugeTold(g: GaugeView): string {
   const lead = g.lead ? `, leads ${g.lead} ${g.unit}` : "";
   const percent = g.percent ? `, ±${g.percent} %` : "";
   const counts = g.counts ? ` + ${g.counts} counts` : "";
-  return `reads to ${g.step} ${g.unit}${lead}${percent}${counts}`;
+  const where = g.address ? `; asked at ${g.address}` : "";
+  return `reads to ${g.step} ${g.unit}${lead}${percent}${counts}${where}`;
+}
+
+/** A burst box in one line. */
+function boxTold({ values }: ShelfView): string {
+  const burst = values.pulses ? `${values.pulses} × ${values.on_ms ?? "10"} ms, ` : "";
+  return `${burst}asked at ${values.address ?? ""}`;
 }
 
 /** A layout in one line: each injector with its bank and feed. */

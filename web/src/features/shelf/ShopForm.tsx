@@ -4,6 +4,7 @@ import { useState } from "react";
 import api, { got, told } from "../../api/client";
 import { queries } from "../../lib/store";
 import { Text, Trouble } from "../../ui/parts";
+import { BASE } from "../../lib/base";
 
 interface Shop {
   name: string;
@@ -74,7 +75,7 @@ export function PeriodBook() {
         <Day label="To" value={last} set={setLast} />
         <a
           className="knob min-h-11"
-          href={`/api/jobs-book.xlsx?first=${first}&last=${last}`}
+          href={`${BASE}/api/jobs-book.xlsx?first=${first}&last=${last}`}
           download
         >
           Workbook

@@ -12,6 +12,7 @@ import api, {
 } from "../../api/client";
 import { catalogueQuery } from "../../lib/store";
 import { Text, Trouble } from "../../ui/parts";
+import { AskInstrument } from "./AskInstrument";
 import { EVERY_VEHICLE, PRICES } from "../finish/prices";
 
 interface SelectProps {
@@ -68,6 +69,8 @@ const BLANK: GaugeView = {
   lead: "",
   percent: "",
   counts: "",
+  address: "",
+  command: "",
 };
 
 function keepGauge({ id, ...rest }: GaugeView) {
@@ -86,7 +89,8 @@ const ACCURACY = [
 /** Every unit that some sheet is read in. */
 function useUnits(): string[] {
   const kinds = useQuery(catalogueQuery).data?.kinds ?? [];
-  return [...new Set(kinds.flatMap((k) => k.units))];
+  // Amperes are of the clamp on a starter's cable, which no sheet is typed in.
+  return [...new Set([...kinds.flatMap((k) => k.units), "A"])];
 }
 
 export function GaugeForm({ gauge, done }: { gauge: GaugeView | null; done: () => void }) {
@@ -120,6 +124,13 @@ export function GaugeForm({ gauge, done }: { gauge: GaugeView | null; done: () =
             numeric
           />
         ))}
+      <AskInstrument
+        address={g.address}
+        command={g.command}
+        unit={g.unit}
+        onAddress={(address) => put({ address })}
+        onCommand={(command) => put({ command })}
+      />
     </Shell>
   );
 }
@@ -136,7 +147,7 @@ function useKeep<T>(what: "gauges" | "shelf", send: () => Promise<T>, done: () =
 }
 
 interface Entry {
-  what: "window" | "rule" | "price";
+  what: "window" | "rule" | "price" | "box";
   name: string;
   kind: string;
   unit: string;
@@ -160,7 +171,7 @@ interface EntryProps {
 /** A window or a rule of the shop; what it can hold says the catalogue. */
 export function EntryForm({ what, entry, done }: EntryProps) {
   const catalogue = useQuery(catalogueQuery);
-  const Form = { window: WindowForm, rule: RuleOfShopForm, price: PriceForm }[what];
+  const Form = { window: WindowForm, rule: RuleOfShopForm, price: PriceForm, box: BoxForm }[what];
   if (!catalogue.data) return <Trouble text={catalogue.isError ? told(catalogue.error) : null} />;
   return <Form entry={entry} done={done} catalogue={catalogue.data} />;
 }
@@ -291,6 +302,40 @@ function PriceForm({ entry, done }: FormProps) {
           onChange={(text) => setNow({ ...now, values: { ...now.values, [key]: text } })}
         />
       ))}
+    </Shell>
+  );
+}
+
+/** A burst box: where it is, and the burst it gives where the sheet says none. */
+function BoxForm({ entry, done }: FormProps) {
+  const [now, setNow] = useState<Entry>(() => {
+    const blank = { name: "", kind: "", unit: "", values: { pulses: "50", on_ms: "10" } };
+    return { ...(entry ?? blank), what: "box" };
+  });
+  const put = (key: string, text: string) =>
+    setNow({ ...now, values: { ...now.values, [key]: text } });
+  const keep = useKeep("shelf", () => keepEntry(entry?.id ?? null, now), done);
+  return (
+    <Shell error={keep.error} busy={keep.isPending} keep={() => keep.mutate()}>
+      <Text label="Name" value={now.name} onChange={(name) => setNow({ ...now, name })} />
+      <Text
+        label="Pulses of a burst"
+        numeric
+        value={now.values.pulses ?? ""}
+        onChange={(text) => put("pulses", text)}
+      />
+      <Text
+        label="On time of each, ms"
+        numeric
+        value={now.values.on_ms ?? ""}
+        onChange={(text) => put("on_ms", text)}
+      />
+      <AskInstrument
+        address={now.values.address ?? ""}
+        command=""
+        unit=""
+        onAddress={(text) => put("address", text)}
+      />
     </Shell>
   );
 }

@@ -150,6 +150,9 @@ function TodayHead({ open, bringIn }: { open: number | null; bringIn: () => void
       <Link className="knob" to="/shelf">
         Shelf
       </Link>
+      <a className="knob" href="/practice/">
+        Practice
+      </a>
       <button className="knob" onClick={bringIn}>
         Bring in a job file
       </button>

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState, type ReactNode } from "react";
 import api, { got, told, type SheetView } from "../../api/client";
 import { Trouble } from "../../ui/parts";
+import { BASE } from "../../lib/base";
 
 const TracePanel = lazy(() => import("./TracePanel"));
 
@@ -52,7 +53,7 @@ function DropPlace({ empty, take, children }: DropProps) {
   );
 }
 
-export function TraceSlot({ sheet }: { sheet: SheetView }) {
+export default function TraceSlot({ sheet }: { sheet: SheetView }) {
   const [intake, setIntake] = useState<{ file: File | null } | null>(null);
   const [which, setWhich] = useState<number | null>(null);
   const trace = useTrace(sheet, which);
@@ -81,7 +82,7 @@ export function TraceSlot({ sheet }: { sheet: SheetView }) {
           {trace.data ? "Bring in another trace" : words}
         </button>
         {trace.data && trace.data.id > 0 && (
-          <a className="knob" href={`/api/traces/${trace.data.id}/csv`} download>
+          <a className="knob" href={`${BASE}/api/traces/${trace.data.id}/csv`} download>
             Save the trace as it came
           </a>
         )}

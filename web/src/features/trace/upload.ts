@@ -1,5 +1,6 @@
 /** A trace on its way to the server: how far it is, and a way to stop it. */
 import { Away, refused, type TraceView } from "../../api/client";
+import { BASE } from "../../lib/base";
 
 export interface Upload {
   done: Promise<TraceView>;
@@ -16,7 +17,7 @@ export function upload(
   const request = new XMLHttpRequest();
   const query = new URLSearchParams({ request_id: crypto.randomUUID(), name: file.name, ...told });
   const done = new Promise<TraceView>((resolve, reject) => {
-    request.open("POST", `/api/sheets/${sheetId}/trace?${query.toString()}`);
+    request.open("POST", `${BASE}/api/sheets/${sheetId}/trace?${query.toString()}`);
     request.setRequestHeader("Content-Type", "text/csv");
     request.upload.onprogress = (e) => onShare(e.lengthComputable ? e.loaded / e.total : 0);
     request.onload = () => {

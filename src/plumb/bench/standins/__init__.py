@@ -1,0 +1,1 @@
+"""Stand-ins: the instruments of a virtual engine, each speaking SCPI on a port of its own."""

@@ -1,0 +1,1 @@
+"""Readings taken as they happen: what a stream of figures is watched for, sample by sample."""

@@ -1,0 +1,1 @@
+"""What goes on by itself: instruments that fill sheets in, and screens that hear of changes."""
