@@ -17,6 +17,8 @@ def heading(bench: Bench, name: str) -> Bench:
 
 def focus_choice(bench: Bench, name: str) -> Bench:
     """Tab until a choice of that name has the focus, then press it."""
+    # The heading of a sheet is there before its states are; sixty Tabs can be over by then.
+    expect(bench.page.get_by_role("button", name=name, exact=True).first).to_be_visible()
     for _ in range(60):
         if bench.page.evaluate("document.activeElement?.textContent?.trim()") == name:
             return bench.press("Space")
