@@ -24,35 +24,41 @@ console = Console(highlight=False)
 errors = Console(stderr=True, highlight=False, soft_wrap=True)
 
 
-def _serve(*, demo: bool) -> None:
+_Network = Annotated[
+    bool, typer.Option("--network", help="open it to the workshop: TLS, people sign in")
+]
+
+
+def _serve(*, demo: bool, network: bool) -> None:
     from plumb.api.settings import Settings  # noqa: PLC0415  analyze must not wait for the server's parts
     from plumb.demo import load  # noqa: PLC0415
     from plumb.serving import serve  # noqa: PLC0415
     from plumb.store.server import ServerTrouble  # noqa: PLC0415
 
+    settings = Settings(network=True) if network else Settings()
     try:
         if demo:
             from plumb.demo.bench import bench as standing_in  # noqa: PLC0415
 
             with standing_in() as stand_ins:
-                serve(Settings(), lambda engine: load.once(engine, stand_ins))
+                serve(settings, lambda engine: load.once(engine, stand_ins))
         else:
-            serve(Settings(), load.gauges_once)
+            serve(settings, load.gauges_once)
     except ServerTrouble as error:
         errors.print(f"plumb: {error}", markup=False)
         raise typer.Exit(2) from None
 
 
 @app.command()
-def demo() -> None:
+def demo(*, network: _Network = False) -> None:
     """Start Plumb with the demo jobs of the Saltmere workshop."""
-    _serve(demo=True)
+    _serve(demo=True, network=network)
 
 
 @app.command()
-def serve() -> None:
+def serve(*, network: _Network = False) -> None:
     """Start Plumb without demo jobs."""
-    _serve(demo=False)
+    _serve(demo=False, network=network)
 
 
 @app.command()
@@ -62,6 +68,25 @@ def stop() -> None:
     from plumb.stopping import stop as stop_all  # noqa: PLC0415
 
     console.print("Stopped." if stop_all(Settings()) else "Nothing was running.")
+
+
+@app.command()
+def journal(
+    file: Annotated[
+        str, typer.Argument(help="what the journal's page handed on; - is standard input")
+    ],
+) -> None:
+    """Look over an exported journal: whether an entry was changed, or is missing."""
+    from plumb.service.people.journal import check_lines  # noqa: PLC0415
+
+    with _told(file), _stream(file) as lines:
+        checked = check_lines(lines)
+    if checked.wrong:
+        errors.print(f"{file}: {checked.wrong}", markup=False)
+        raise typer.Exit(1)
+    console.print(
+        f"{checked.entries} entries, none changed, none missing; last seal {checked.hash}"
+    )
 
 
 @app.command()

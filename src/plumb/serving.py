@@ -3,6 +3,7 @@
 import gc
 import signal
 import threading
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from types import FrameType
@@ -12,18 +13,25 @@ from rich.console import Console
 from sqlalchemy import Engine
 
 from plumb.api.app import make_app
+from plumb.api.papers import Papers
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
 from plumb.report.paper import warm_up
+from plumb.service.people.coming_in import owner_code
 from plumb.service.practice.world import World
 from plumb.service.uses.today import say_ahead
 from plumb.stopping import lock_file, place_of
 from plumb.store.holder import Claim
+from plumb.store.journal import seal, watch
 from plumb.store.schema import NewerTables, unreadable, upgrade
 from plumb.store.server import PRACTICE, Server, ServerTrouble, port_in_use
-from plumb.store.session import StoreBusy, StoreDown, make_engine
+from plumb.store.session import StoreBusy, StoreDown, StoreFull, make_engine
 
 console = Console(highlight=False)
+SEAL_S = 2.0
+"""So often what was changed is sealed."""
+PAPERS_S = 6 * 3600.0
+"""So often certificates are looked at."""
 PRACTICE_S = 4.0
 """After so long the tables of practice are looked at: a start is not slowed by it."""
 
@@ -43,17 +51,22 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
         database.start()
         engine = make_engine(database.place.url())
         upgrade(engine)
+        watch(engine)
         if not _damaged(engine):
             prepare(engine)
         threading.Thread(target=_keep_up, args=(database, done), daemon=True).start()
         threading.Thread(target=_say_ahead, args=(engine, settings), daemon=True).start()
-        console.print(f"Plumb is at [bold]http://127.0.0.1:{settings.port}[/]  (Ctrl-C stops it)")
+        papers = _papers(settings)
         practice = make_engine(database.place.url(PRACTICE))
-        app = make_app(engine, settings, practice=practice)
+        app = make_app(engine, settings, practice=practice, papers=papers)
         later = threading.Timer(PRACTICE_S, _open_practice, args=(app.state.world,))
         later.daemon = True
         later.start()
-        server = uvicorn.Server(config_of(app, settings.port))
+        config = config_of(app, settings.port, **_on_the_wire(settings, papers))
+        config.load()
+        threading.Thread(target=_go_on, args=(engine, settings, config, done), daemon=True).start()
+        server = uvicorn.Server(config)
+        _say_where(engine, settings, papers)
         # What is loaded now stays; the collector need not walk it again and again while people wait.
         gc.collect()
         gc.freeze()
@@ -72,6 +85,69 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
         # A terminal that was closed takes no more words.
         with suppress(OSError):
             console.print("Stopped; everything is kept.")
+
+
+def _papers(settings: Settings) -> Papers | None:
+    """Certificate and key on the network, None where Plumb stays on its own machine."""
+    if not settings.network:
+        return None
+    from plumb import tls  # noqa: PLC0415  who works alone needs none of it
+
+    if settings.tls_cert is not None and settings.tls_key is not None:
+        return tls.given(settings.tls_cert, settings.tls_key)
+    return tls.papers(settings.tls_dir, settings.names())
+
+
+def _on_the_wire(settings: Settings, papers: Papers | None) -> dict[str, str]:
+    """Where it listens, and with which certificate."""
+    if papers is None:
+        return {}
+    return {
+        "host": settings.bind, "ssl_certfile": str(papers.certificate),
+        "ssl_keyfile": str(papers.key),
+    }  # fmt: skip
+
+
+def _say_where(engine: Engine, settings: Settings, papers: Papers | None) -> None:
+    """Tell the address; on the network what it takes to trust it, and the first owner's code."""
+    if papers is None:
+        console.print(f"Plumb is at [bold]http://127.0.0.1:{settings.port}[/]  (Ctrl-C stops it)")
+        return
+    import segno  # noqa: PLC0415
+
+    addresses = [f"https://{name}:{settings.port}" for name in settings.names()]
+    first = next((a for a in addresses if a[8].isdigit()), addresses[0])
+    console.print(f"Plumb is at [bold]{first}[/]  (Ctrl-C stops it)")
+    console.print("also at " + ", ".join(a for a in addresses if a != first))
+    if papers.authority is not None:
+        console.print(f"How a tablet is told to trust it: {first}/trust")
+    console.print(f"fingerprint (SHA-256): {papers.fingerprint}", soft_wrap=True)
+    segno.make(f"{first}/trust" if papers.authority else first, micro=False).terminal(compact=True)
+    code = owner_code(engine)
+    if code is not None:
+        console.print(
+            f"Nobody owns this shop yet. Open the address and use this code: [bold]{code}[/]"
+        )
+
+
+def _go_on(
+    engine: Engine, settings: Settings, config: uvicorn.Config, done: threading.Event
+) -> None:
+    """What goes on by itself: changes are sealed, a certificate that grows old is made anew."""
+    looked = time.monotonic()
+    while not done.wait(SEAL_S):
+        with suppress(StoreBusy, StoreDown, StoreFull):
+            seal(engine)
+        if config.ssl is not None and time.monotonic() - looked > PAPERS_S:
+            looked = time.monotonic()
+            try:
+                papers = _papers(settings)
+            except ServerTrouble as error:
+                console.print(f"[red]{error}[/]")
+            else:
+                if papers is not None:
+                    # Who comes from now on is shown the new one.
+                    config.ssl.load_cert_chain(papers.certificate, papers.key)
 
 
 def _alone(settings: Settings) -> Claim:

@@ -1,6 +1,6 @@
 """The application: the whole request path on one screen.
 
-request → door (who may ask, headers) → routes (one file a subject; intake: how much, of which type)
+request → door (who may ask, headers) → guard (who is signed in, on a network) → routes (one file a subject; intake: how much, of which type)
 → service → core and store → JSON; errors → api/problems.py → problem JSON; everything else → the built web pages.
 """
 
@@ -26,6 +26,7 @@ from plumb.api import (
     routes_finishing,
     routes_jobs,
     routes_live,
+    routes_people,
     routes_photos,
     routes_practice,
     routes_rules,
@@ -35,7 +36,9 @@ from plumb.api import (
     routes_years,
 )  # fmt: skip
 from plumb.api.door import Door, policy
+from plumb.api.guard import Guard
 from plumb.api.intake import Turns
+from plumb.api.papers import Papers
 from plumb.api.schemas import Health
 from plumb.api.settings import ROOT, Settings
 from plumb.service.live.captures import AtHand, Captures, on_the_shelf
@@ -56,20 +59,26 @@ class Application(FastAPI):
     def build_middleware_stack(self) -> ASGIApp:
         """FastAPI's own stack, and the door before it."""
         settings: Settings = self.state.settings
-        return Door(super().build_middleware_stack(), settings.known_hosts())
+        inside = super().build_middleware_stack()
+        if settings.network:
+            inside = Guard(inside, lambda: self.state.engine, settings.stay())
+        return Door(inside, settings.known_hosts(), tls=settings.network)
 
 
 def make_app(
-    engine: Engine, settings: Settings, pages: Path = PAGES, practice: Engine | None = None
-) -> FastAPI:
+    engine: Engine, settings: Settings, pages: Path = PAGES, practice: Engine | None = None,
+    papers: Papers | None = None,
+) -> FastAPI:  # fmt: skip
     """The application on a store; ``pages`` is the built web folder.
 
-    With a store for ``practice`` the same application stands on that one too, under ``/practice``.
+    With a store for ``practice`` the same application stands on that one too, under ``/practice``; with
+    ``papers`` of an authority of the shop's own, a page tells how to trust it.
     """
     app = _application(Application, settings)
     _give(app, engine, settings)
     api = _api()
     api.include_router(routes_practice.router)
+    api.include_router(routes_people.router)
     api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)
     app.include_router(api)
     app.state.world = app.state.inner = None
@@ -78,6 +87,10 @@ def make_app(
         inner = Later(lambda: _inner(practice, settings, pages, world))
         app.mount("/practice", inner)
         app.state.world, app.state.inner = world, inner
+    if papers is not None and papers.authority is not None:
+        from plumb.api import trust  # noqa: PLC0415  who works alone has no such page
+
+        app.include_router(trust.routes(papers.authority, papers.fingerprint))
     _serve_pages(app, pages)
     return app
 
@@ -189,7 +202,12 @@ def _health(request: Request, response: Response) -> Health:
         database = "cannot read " + ", ".join(unread)
     if database != "answers":
         response.status_code = 503
-    return Health(application="answers", database=database, unreadable=unread, version=__version__)
+    # A stranger on the network need not know which faults this one may have.
+    stranger = request.app.state.settings.network and routes_people.known_of(request).person is None
+    return Health(
+        application="answers", database=database, unreadable=[] if stranger else unread,
+        version="" if stranger else __version__,
+    )  # fmt: skip
 
 
 def _serve_pages(app: FastAPI, pages: Path) -> None:

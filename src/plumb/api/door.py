@@ -37,6 +37,9 @@ HEADERS: Final = {
 }
 """On every answer that does not say otherwise itself: a page with styles of its own names them."""
 
+TLS_ONLY: Final = {"Strict-Transport-Security": "max-age=31536000"}
+"""On every answer of a Plumb that is reached by TLS alone (RFC 6797)."""
+
 LONGEST_PATH: Final = 2000
 """Characters of an address; the longest of Plumb's own has under 200."""
 
@@ -44,7 +47,7 @@ _ONLY_LOOKS: Final = frozenset({"GET", "HEAD", "OPTIONS"})
 _OWN_SITE: Final = frozenset({"", "none", "same-origin"})
 
 
-def _is_api(path: str) -> bool:
+def is_api(path: str) -> bool:
     """Whether an address is of the API: the shop's, or that of its practice."""
     return path.startswith(("/api/", "/practice/api/"))
 
@@ -60,9 +63,10 @@ def host_of(authority: str) -> str:
 class Door:
     """Stands before the whole application; ``hosts`` are the names it may be called by."""
 
-    def __init__(self, app: ASGIApp, hosts: Collection[str]) -> None:
+    def __init__(self, app: ASGIApp, hosts: Collection[str], *, tls: bool = False) -> None:
         self._app = app
         self._hosts = frozenset(h.lower() for h in hosts)
+        self._headers = {**HEADERS, **(TLS_ONLY if tls else {})}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Turn away or let in; either answer gets the same headers."""
@@ -73,9 +77,9 @@ class Door:
         async def send_safely(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
-                for name, value in HEADERS.items():
+                for name, value in self._headers.items():
                     headers.setdefault(name, value)
-                if _is_api(scope["path"]):
+                if is_api(scope["path"]):
                     headers["Cache-Control"] = "no-store"
             await send(message)
 
@@ -94,7 +98,7 @@ class Door:
             return 400, f"An address has at most {LONGEST_PATH} characters, all of them visible."
         # A foreign page may link to a screen; whatever is under /api is for Plumb's own pages.
         guarded = scope["type"] == "websocket" or scope.get("method") not in _ONLY_LOOKS
-        if not (guarded or _is_api(path)):
+        if not (guarded or is_api(path)):
             return None
         if headers.get("sec-fetch-site", "").lower() not in _OWN_SITE:
             return 403, "Only Plumb's own pages and programs that are no browser may ask this."

@@ -12,6 +12,7 @@ from starlette.exceptions import HTTPException
 
 from plumb.core.measure.problems import AsksBack, Conflict, NotThere, PlumbError, Problem, told
 from plumb.jobfile.reading import path_of
+from plumb.service.people.refusals import MayNot, NotSignedIn, TooOften
 from plumb.store.session import StoreBusy, StoreDown, StoreFull
 
 log = structlog.get_logger()
@@ -40,7 +41,8 @@ class ProblemBody(BaseModel):
 
 TITLES = {
     400: "Cannot be read",
-    403: "Not from there",
+    401: "Nobody is signed in",
+    403: "Not allowed",
     404: "Not there",
     405: "Not possible here",
     409: "Something newer is in its place",
@@ -48,6 +50,7 @@ TITLES = {
     415: "Of another type",
     421: "Not this shop",
     422: "Does not fit",
+    429: "Too often",
     500: "Something broke",
     503: "Not just now",
     507: "The disk is full",
@@ -58,7 +61,7 @@ _IN_A_LINE = 5
 
 RESPONSES: dict[int | str, dict[str, Any]] = {
     code: {"model": ProblemBody, "description": TITLES[code]}
-    for code in (400, 403, 404, 409, 413, 415, 421, 422, 503)
+    for code in (400, 401, 403, 404, 409, 413, 415, 421, 422, 429, 503)
 }
 
 
@@ -88,17 +91,17 @@ def answer(
     )
 
 
-def _status(error: PlumbError) -> tuple[int, str]:
-    if isinstance(error, NotThere):
-        return 404, ""
-    if isinstance(error, Conflict):
-        return 409, ""
-    return 422, "Is this what you meant?" if isinstance(error, AsksBack) else ""
+_STATUS: dict[type[PlumbError], int] = {
+    NotThere: 404, Conflict: 409, NotSignedIn: 401, MayNot: 403, TooOften: 429,
+}  # fmt: skip
 
 
 def _domain(_request: Request, error: PlumbError) -> JSONResponse:
-    status, title = _status(error)
-    return answer(status, error.problems, title)
+    title = "Is this what you meant?" if isinstance(error, AsksBack) else ""
+    made = answer(_STATUS.get(type(error), 422), error.problems, title)
+    if isinstance(error, TooOften):
+        made.headers["Retry-After"] = str(error.wait_s)
+    return made
 
 
 def _shape(_request: Request, error: RequestValidationError) -> JSONResponse:
@@ -118,22 +121,22 @@ def _http(_request: Request, error: HTTPException) -> JSONResponse:
     return answer(error.status_code, [], detail=str(error.detail))
 
 
-def _down(_request: Request, error: StoreDown) -> JSONResponse:
-    log.warning("database does not answer", error=str(error))
+def store_trouble(error: StoreDown | StoreBusy | StoreFull) -> JSONResponse:
+    """What is told while the store cannot be used."""
+    if isinstance(error, StoreFull):
+        log.error("disk full", error=str(error))
+        return answer(507, [], detail="Make room on the disk; this reading was not kept here.")
+    log.warning("database does not answer, or is busy", error=str(error))
     words = (
         "The database does not answer. Nothing was lost: what you typed waits, and is sent again."
+        if isinstance(error, StoreDown)
+        else "Others were at it all the time; what you typed is sent again."
     )
     return answer(503, [], detail=words)
 
 
-def _busy(_request: Request, error: StoreBusy) -> JSONResponse:
-    log.warning("database busy", error=str(error))
-    return answer(503, [], detail="Others were at it all the time; what you typed is sent again.")
-
-
-def _full(_request: Request, error: StoreFull) -> JSONResponse:
-    log.error("disk full", error=str(error))
-    return answer(507, [], detail="Make room on the disk; this reading was not kept here.")
+def _store(_request: Request, error: StoreDown | StoreBusy | StoreFull) -> JSONResponse:
+    return store_trouble(error)
 
 
 def _broken(request: Request, error: Exception) -> JSONResponse:
@@ -145,9 +148,9 @@ _HANDLERS: dict[Any, Any] = {
     PlumbError: _domain,
     RequestValidationError: _shape,
     HTTPException: _http,
-    StoreDown: _down,
-    StoreBusy: _busy,
-    StoreFull: _full,
+    StoreDown: _store,
+    StoreBusy: _store,
+    StoreFull: _store,
     Exception: _broken,
 }
 

@@ -1,11 +1,14 @@
 """Every setting in one table: name, default, unit in the name, help; set as PLUMB_<NAME>."""
 
+from datetime import timedelta
 from pathlib import Path
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from plumb.api.names import own_names
 from plumb.core.measure.decision import Thresholds
+from plumb.service.people.coming_in import Stay
 
 ROOT = Path(__file__).resolve().parents[3]
 
@@ -22,6 +25,24 @@ class Settings(BaseSettings):
         "127.0.0.1, localhost, [::1]",
         description="names that Plumb may be called by, with commas between; others are refused",
     )
+    network: bool = Field(
+        default=False, description="open to the workshop: with TLS, and people sign in"
+    )
+    bind: str = Field("0.0.0.0", description="on the network: the address that it listens at")  # noqa: S104  asked for
+    tls_cert: Path | None = Field(
+        None,
+        description="on the network: a certificate of your own, with its chain; else Plumb makes one",
+    )
+    tls_key: Path | None = Field(None, description="the key of that certificate")
+    tls_dir: Path = Field(
+        ROOT / "var" / "tls", description="where the shop's own small authority keeps its keys"
+    )
+    idle_minutes: int = Field(
+        60, ge=5, le=720, description="after so long without a touch somebody is signed out"
+    )
+    longest_hours: int = Field(
+        12, ge=1, le=24, description="so long somebody stays signed in at most"
+    )
     call_probability: float = Field(
         0.95, gt=0.5, lt=1, description="from this probability on an injector is called out"
     )
@@ -31,8 +52,19 @@ class Settings(BaseSettings):
     upload_limit_mb: int = Field(100, ge=1, le=400, description="largest trace that is taken in")
 
     def known_hosts(self) -> frozenset[str]:
-        """The names that a request may be for."""
-        return frozenset(h.strip() for h in self.hosts.split(",") if h.strip())
+        """The names that a request may be for; on the network this machine's own are among them."""
+        return frozenset(self.names())
+
+    def names(self) -> list[str]:
+        """The same in order: what this machine is called on the network, then those that were set."""
+        own = own_names() if self.network else []
+        return list(dict.fromkeys([*own, *(h.strip() for h in self.hosts.split(",") if h.strip())]))
+
+    def stay(self) -> Stay:
+        """How long people stay signed in."""
+        return Stay(
+            idle=timedelta(minutes=self.idle_minutes), longest=timedelta(hours=self.longest_hours)
+        )
 
     def thresholds(self) -> Thresholds:
         """The two probabilities for the core."""

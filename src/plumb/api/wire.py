@@ -92,7 +92,7 @@ class PatientProtocol(H11Protocol):
 
 
 def config_of(app: Any, port: int, **more: Any) -> uvicorn.Config:  # noqa: ANN401  ASGI, uvicorn's own settings
-    """How the application is put on the wire: loopback, patient but not for ever, without a name."""
+    """How the application is put on the wire: loopback unless told otherwise, patient, without a name."""
     return uvicorn.Config(
         app,
         **{

@@ -1,4 +1,4 @@
-"""Column types of the store."""
+"""Column types of the store, and how a column is looked through."""
 
 from typing import Any
 
@@ -24,3 +24,9 @@ class ExactJson(TypeDecorator[Any]):
         """From the database."""
         del dialect
         return None if value is None else loads(value)
+
+
+def anywhere(text: str) -> str:
+    """A pattern for LIKE that finds this very text anywhere."""
+    escaped = text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+    return f"%{escaped}%"

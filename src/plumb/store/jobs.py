@@ -21,6 +21,7 @@ from sqlalchemy import cast as cast_to
 from sqlalchemy.dialects.mysql import insert as mysql_insert
 
 from plumb.store import changes
+from plumb.store.columns import anywhere
 from plumb.store.records import GaugeRecord, JobRecord, ShelfRecord, VehicleRecord, record
 from plumb.store.sheets import INJECTOR, JOB, READING, SHEET, VEHICLE, inserted
 from plumb.store.tables import CounterRow, GaugeRow, ShelfRow
@@ -49,24 +50,19 @@ def job_number_by_request(connection: Connection, request_id: str) -> str | None
     return connection.scalar(select(JOB.c.number).where(JOB.c.request_id == request_id))
 
 
-def _like(text: str) -> str:
-    escaped = text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
-    return f"%{escaped}%"
-
-
 _BETWEEN = re.compile(r"[\W_]+")
 
 
 def _called(word: str, find: str) -> list[ColumnElement[bool]]:
     """Where a vehicle's name or plate holds a word, or all that was typed, blanks and dashes apart."""
     made: list[ColumnElement[bool]] = [
-        VEHICLE.c.name.like(_like(word)),
-        VEHICLE.c.registration.like(_like(word)),
+        VEHICLE.c.name.like(anywhere(word)),
+        VEHICLE.c.registration.like(anywhere(word)),
     ]
     for text in {_BETWEEN.sub("", word), _BETWEEN.sub("", find)} - {""}:
         for column in (VEHICLE.c.name, VEHICLE.c.registration):
             closed_up = func.replace(func.replace(func.replace(column, " ", ""), "-", ""), ".", "")
-            made.append(closed_up.like(_like(text)))
+            made.append(closed_up.like(anywhere(text)))
     return made
 
 
@@ -82,7 +78,7 @@ def find_jobs(
     if not closed:
         query = query.where(JOB.c.closed_at.is_(None))
     for word in find.split():
-        like = _like(word)
+        like = anywhere(word)
         query = query.where(
             or_(
                 JOB.c.number.like(like),

@@ -9,11 +9,16 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, text
 from sqlalchemy.exc import DBAPIError
 
-from plumb.store import tables_finishing, tables_practice  # their tables are the store’s too
+from plumb.store import (
+    tables_finishing,
+    tables_people,
+    tables_practice,
+)  # their tables are the store’s too
+from plumb.store.journal import unwatch
 from plumb.store.session import transaction
 from plumb.store.tables import Base
 
-ALL_TABLES = (Base, tables_finishing, tables_practice)
+ALL_TABLES = (Base, tables_finishing, tables_practice, tables_people)
 """Where the tables are written down; importing them makes them known."""
 
 
@@ -46,6 +51,8 @@ def upgrade(engine: Engine) -> bool:
             f"to {scripts.get_current_head()}). Start that one instead; nothing was changed."
         )
         raise NewerTables(message)
+    if there is not None:
+        unwatch(engine)
     command.upgrade(made, "head")
     return True
 

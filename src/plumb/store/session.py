@@ -13,6 +13,7 @@ from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.exc import TimeoutError as NoneFree
 
 from plumb.store import changes
+from plumb.store.actor import acting
 
 DISK_FULL: Final = frozenset({1021, 1114, 28})
 """MariaDB error numbers for a disk or table that is full."""
@@ -24,6 +25,7 @@ transaction was or can be undone, and done again it usually goes through."""
 
 MOST_TRIES: Final = 5
 _LONGEST_PAUSE_S: Final = 0.25
+_ACTOR: Final = "plumb actor"
 
 _Given = ParamSpec("_Given")
 _Made = TypeVar("_Made")
@@ -95,6 +97,7 @@ def transaction(engine: Engine) -> Iterator[Connection]:
         with _connected(engine) as connection:
             changes.begun(connection)
             with connection.begin():
+                _tell(connection)
                 yield connection
             changes.committed(connection)
     except NoneFree as error:
@@ -110,6 +113,27 @@ def transaction(engine: Engine) -> Iterator[Connection]:
         ):
             raise StoreDown(str(error.orig)) from error
         raise
+
+
+def _tell(connection: Connection) -> None:
+    """Tell the database who is at it, where that is another than on this connection before."""
+    actor = acting.get()
+    if connection.info.get(_ACTOR) != actor:
+        connection.exec_driver_sql(
+            "SET @plumb_by = %s, @plumb_by_id = %s, @plumb_device = %s",
+            (actor.name, actor.person_id, actor.device),
+        )
+        connection.info[_ACTOR] = actor
+
+
+@contextmanager
+def quiet(connection: Connection) -> Iterator[None]:
+    """What is done in the block is not written down row by row: it comes whole, from a file."""
+    connection.exec_driver_sql("SET @plumb_quiet = 1")
+    try:
+        yield
+    finally:
+        connection.exec_driver_sql("SET @plumb_quiet = NULL")
 
 
 @contextmanager

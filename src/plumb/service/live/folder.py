@@ -15,6 +15,7 @@ from plumb.core.measure.problems import PlumbError
 from plumb.service.uses.bursts import Take, take_bursts
 from plumb.service.uses.traces import Incoming, NewTrace, add_trace
 from plumb.service.views.live import CaptureView, LastView
+from plumb.store.actor import as_now
 from plumb.store.session import StoreBusy, StoreDown, StoreFull
 
 LOOK_S: Final = 0.5
@@ -43,7 +44,9 @@ class FolderSession:
             trouble="", unsaved=0, taken=0, last=None, tone=0, sound="", fires=False, kick="",
             trace_id=0,
         )  # fmt: skip
-        self._thread = threading.Thread(target=self._run, name=f"folder {sheet_id}", daemon=True)
+        self._thread = threading.Thread(
+            target=as_now(self._run), name=f"folder {sheet_id}", daemon=True
+        )
 
     @property
     def running(self) -> bool:

@@ -34,6 +34,7 @@ from plumb.service.uses.readings import save_reading
 from plumb.service.uses.sheets import show_sheet
 from plumb.service.views.live import CaptureView, LastView
 from plumb.service.views.sheet import SheetView
+from plumb.store.actor import as_now
 from plumb.store.session import StoreBusy, StoreDown, StoreFull
 
 TELL_S: Final = 0.05
@@ -78,7 +79,7 @@ class Session:
         self.moves: deque[str] = deque(maxlen=200)
         self.request_id = str(uuid.uuid4())
         self._thread = threading.Thread(
-            target=self._run, name=f"capture {self.sheet_id}", daemon=True
+            target=as_now(self._run), name=f"capture {self.sheet_id}", daemon=True
         )
 
     # What a person does.
@@ -177,7 +178,7 @@ class Session:
         finally:
             self._wanted.source.close()
             self._flush()
-            self._keeper.submit(self._keep_trace, self._stream(), tuple(self._taken))
+            self._keeper.submit(as_now(self._keep_trace), self._stream(), tuple(self._taken))
             self._keeper.shutdown()
             # It is kept as a trace now; a capture that has ended only says how it ended.
             self._t, self._values = [], []
@@ -328,7 +329,7 @@ class Session:
                 done = view.hold is not None and view.hold.due_s is None
             self._changed("done" if done else "taken")
         # The figures come on meanwhile: a pause of theirs would make the next burst unseen.
-        self._keeper.submit(self._keep_trace, self._stream(), tuple(self._taken))
+        self._keeper.submit(as_now(self._keep_trace), self._stream(), tuple(self._taken))
         if done:
             self._stop.set()
 

@@ -39,6 +39,7 @@ from plumb.service.screens.finishing import (
 from plumb.service.screens.sheet import again_of
 from plumb.service.stored.analysis import weighed
 from plumb.service.stored.finishing import after_of
+from plumb.service.stored.parts import under
 from plumb.service.views.job import (
     InjectorView,
     JobView,
@@ -106,6 +107,7 @@ def job_view(
     return JobView(
         number=job.number,
         opened=job.opened_typed,
+        by=str(under(job.extras, "job").get("x-by", "")),
         closed=job.closed_at is not None,
         complaint=job.complaint,
         codes=list(job.codes),

@@ -17,7 +17,7 @@ from plumb.service.screens.entry import entry_view
 from plumb.service.screens.knobs import knob_views
 from plumb.service.screens.rows import row_views
 from plumb.service.stored.analysis import analysed
-from plumb.service.stored.parts import has_rule, setting_of, units_of
+from plumb.service.stored.parts import has_rule, setting_of, under, units_of
 from plumb.service.views.sheet import (
     AgainView,
     GaugeView,
@@ -61,7 +61,7 @@ def gauge_of(whole: WholeSheet) -> GaugeView:
 
 def ran_at(whole: WholeSheet) -> datetime | None:
     """When the engine last ran between bursts, as it was noted on the sheet."""
-    runs = ((whole.sheet.extras or {}).get("sheet") or {}).get("x-engine-runs") or []
+    runs = under(whole.sheet.extras, "sheet").get("x-engine-runs") or []
     if not runs:
         return None
     return datetime.fromisoformat(str(runs[-1])).astimezone(UTC).replace(tzinfo=None)
@@ -72,7 +72,7 @@ def again_of(whole: WholeSheet) -> AgainView | None:
     if whole.place < 2:
         return None
     when = str(whole.sheet.conditions.get("when", "")).replace("_", " ")
-    kept = (whole.sheet.extras or {}).get("sheet") or {}
+    kept = under(whole.sheet.extras, "sheet")
     return AgainView(
         number=whole.place,
         words=ordinal(whole.place),
@@ -112,6 +112,7 @@ def _head(whole: WholeSheet) -> dict[str, Any]:
         "title": BY_CODE[sheet.kind].title, "sub": told.how, "care": told.care,
         "version": sheet.version, "closed": whole.closed, "again": again_of(whole),
         "carried": carried_words(whole), "taken": sheet.taken_typed,
+        "by": str(under(sheet.extras, "sheet").get("x-by", "")),
         "fuel_system": whole.fuel_system, "starts": whole.starts,
     }  # fmt: skip
 

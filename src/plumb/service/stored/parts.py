@@ -33,6 +33,11 @@ def now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
 
 
+def utc_text(moment: datetime) -> str:
+    """A moment of the store, as it is sent: with its offset."""
+    return moment.replace(tzinfo=UTC).isoformat()
+
+
 def now_typed(timespec: str = "seconds") -> str:
     """The time now with its offset, as people's own times are kept beside it."""
     return datetime.now(UTC).isoformat(timespec=timespec)
@@ -135,7 +140,7 @@ def reading_json(
         fires_at=_number(reading.fires_at_typed),
         shim_mm=_number(reading.shim_typed),
         note=reading.mark or reading.note,
-        taken=reading.taken_at.replace(tzinfo=UTC).isoformat(),
+        taken=utc_text(reading.taken_at),
     )
     names = {f.alias or name for name, f in model.model_fields.items()}
     made = {k: v for k, v in {**figures, **beside}.items() if k in names} | (reading.extras or {})

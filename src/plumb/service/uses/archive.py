@@ -11,7 +11,7 @@ import uuid
 import zipfile
 import zlib
 from collections.abc import Iterator, Mapping
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import IO, Any, BinaryIO, Final, cast
 
 import pikepdf
@@ -24,7 +24,7 @@ from plumb.jobfile.file import JobFile
 from plumb.jobfile.pictures import picture_of
 from plumb.jobfile.reading import check, parse
 from plumb.service.stored.known import known_job
-from plumb.service.stored.parts import instant, now_typed
+from plumb.service.stored.parts import instant, now_typed, utc_text
 from plumb.service.uses.transfer import (
     free_number,
     import_job,
@@ -112,7 +112,7 @@ def _write_traces(connection: Connection, box: zipfile.ZipFile, sheets: list[Who
                 {
                     "file": name, "sheet": whole.sheet.key, "name": trace.name,
                     "samples": trace.samples, "body": trace.body,
-                    "taken": trace.taken_at.replace(tzinfo=UTC).isoformat(),
+                    "taken": utc_text(trace.taken_at),
                 }
             )  # fmt: skip
     if told:

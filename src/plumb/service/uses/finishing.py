@@ -40,6 +40,7 @@ from plumb.store import causes
 from plumb.store import finishing as store
 from plumb.store import jobs as job_store
 from plumb.store import sheets as sheet_store
+from plumb.store.actor import signed
 from plumb.store.finishing import Kept
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import retried, transaction
@@ -71,8 +72,8 @@ def _choose(engine: Engine, number: str, choice_id: str, values: dict[str, Any])
         look = {k: v for k, v in again.items() if v} or None
         part: ChoicePart = _checked(
             ChoicePart,
-            {n: values.get(n) for n in ("option", "injectors", "reason", "by")}
-            | {"look_again": look},
+            {n: values.get(n) for n in ("option", "injectors", "reason")}
+            | {"by": signed(values.get("by") or ""), "look_again": look},
         )
         _known_labels(connection, vehicle, tuple(part.injectors))
         row = choice_values(part, job.id, now_typed("milliseconds"))
@@ -105,7 +106,7 @@ def _known_labels(
 
 @retried
 def _repair(engine: Engine, number: str, repair_id: str, values: dict[str, Any]) -> None:
-    part: RepairPart = _checked(RepairPart, values)
+    part: RepairPart = _checked(RepairPart, values | {"by": signed(values.get("by") or "")})
     with transaction(engine) as connection:
         job, vehicle = _open_job(connection, number)
         if store.repair_by_id(connection, repair_id) is not None:
@@ -178,7 +179,8 @@ def _tick(engine: Engine, number: str, values: dict[str, Any], *, clear: bool) -
             return
         row = part.model_dump(include={"what", "done", "reason"})
         store.put_thing(
-            connection, {"job_id": job.id, **row, "by_whom": part.by, "at_typed": now_typed()}
+            connection,
+            {"job_id": job.id, **row, "by_whom": signed(part.by), "at_typed": now_typed()},
         )
 
 
@@ -201,7 +203,7 @@ def _answer(engine: Engine, number: str, word: str, answer: str, by: str) -> Non
             "job_id": job.id,
             "word": word,
             "answer": answer,
-            "by_whom": by,
+            "by_whom": signed(by),
             "at_typed": now_typed(),
         }
         store.put_answer(connection, row)
@@ -265,7 +267,7 @@ def _close(engine: Engine, number: str, signature: Signature, thresholds: Thresh
         store.sign(
             connection,
             {
-                "job_id": job.id, "by_whom": signature.by.strip(), "at": instant(at), "at_typed": at,
+                "job_id": job.id, "by_whom": signed(signature.by.strip()), "at": instant(at), "at_typed": at,
                 "reason": signature.reason.strip(), "hand": signature.hand or None,
                 "version": plumb.__version__, "result": dumps(result),
             },

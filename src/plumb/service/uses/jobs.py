@@ -11,6 +11,7 @@ from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import KM_PER_MILE, parse_number, plain
 from plumb.core.procedures import USUAL_FIRST, route
+from plumb.service.people.roles import must_be
 from plumb.service.screens.finishing import Charged
 from plumb.service.screens.job import Around, job_view
 from plumb.service.screens.sheet import sheet_view
@@ -19,7 +20,7 @@ from plumb.service.stored.finishing import chances_here, prices_here
 from plumb.service.stored.gauges import Gauge
 from plumb.service.stored.known import known_job, known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
-from plumb.service.stored.parts import instant, now, now_typed
+from plumb.service.stored.parts import both_kept, filled, instant, now, now_typed
 from plumb.service.uses.engines import make_injectors
 from plumb.service.uses.new_sheets import Wanted, start_sheet
 from plumb.service.uses.sheets import empty_or_refused
@@ -28,6 +29,7 @@ from plumb.service.views.job import JobView
 from plumb.service.views.sheet import SheetView
 from plumb.store import jobs as store
 from plumb.store import sheets as sheet_store
+from plumb.store.actor import signed
 from plumb.store.finishing import kept_of
 from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import retried, transaction
@@ -130,6 +132,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
                 "codes": list(wanted.codes),
                 "distance_typed": km_of(wanted.distance, vehicle_there.distance_unit),
                 "request_id": wanted.request_id,
+                "extras": both_kept(job=filled(**{"x-by": signed("")})),
             },
         )
         job, vehicle = known_job(connection, number)
@@ -223,6 +226,8 @@ def change_job(engine: Engine, number: str, change: JobChange, thresholds: Thres
 
 @retried
 def _change(engine: Engine, number: str, change: JobChange) -> None:
+    if change.closed is False:
+        must_be("lead", "to open a job again")
     with transaction(engine) as connection:
         job, vehicle = known_job(connection, number, lock=True)
         said = {"complaint": change.complaint, "codes": change.codes}

@@ -20,6 +20,7 @@ from plumb.service.stored.parts import checked, filled, sheet_columns, sheet_jso
 from plumb.service.views.sheet import SheetView
 from plumb.store import jobs as job_store
 from plumb.store import sheets as store
+from plumb.store.actor import signed
 from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
 from plumb.store.session import retried, transaction
 
@@ -77,7 +78,9 @@ def start_sheet(
     data |= {name: [] for name in ("readings",) if name in fields}
     data |= {"when": wanted.when} if wanted.when and "when" in fields else {}
     data |= filled(after=_repeated(connection, job.id, wanted))
-    data |= filled(**{"x-because": wanted.because, "x-for": list(wanted.injectors)})
+    data |= filled(
+        **{"x-because": wanted.because, "x-for": list(wanted.injectors), "x-by": signed("")}
+    )
     values = sheet_columns(checked(data), job.id, vehicle.id)
     return store.add_sheet(connection, {**values, "request_id": wanted.request_id})
 

@@ -11,6 +11,7 @@ from plumb.service.stored.parts import instant, now_typed
 from plumb.service.views.photos import PhotoView
 from plumb.store import photos as store
 from plumb.store import sheets as sheet_store
+from plumb.store.actor import signed
 from plumb.store.photos import PhotoRecord
 from plumb.store.records import JobRecord
 from plumb.store.session import retried, transaction
@@ -67,7 +68,7 @@ def _keep(engine: Engine, number: str, taken: Taken, raw: bytes) -> list[PhotoVi
                 {
                     "id": taken.id, "job_id": job.id, "sheet_id": _sheet(connection, job, taken.sheet),
                     "place": taken.row, "note": taken.note, "in_report": taken.in_report,
-                    "by_whom": taken.by, "taken_at": instant(at), "taken_typed": at,
+                    "by_whom": signed(taken.by), "taken_at": instant(at), "taken_typed": at,
                     "width": picture.width, "height": picture.height, "data": picture.data,
                     "small": picture.small,
                 },

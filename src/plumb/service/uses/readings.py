@@ -23,6 +23,7 @@ from plumb.service.stored.others import with_carried
 from plumb.service.stored.parts import filled, now, own_slots
 from plumb.service.views.sheet import SheetView
 from plumb.store import sheets as store
+from plumb.store.actor import signed
 from plumb.store.records import ReadingRecord, WholeSheet
 from plumb.store.session import retried, transaction
 
@@ -151,7 +152,7 @@ def _figures(
     injector_id, slot = _place(reading, whole, entry)
     figures = (screen.read or SHAPES[entry.shape])(reading, whole)
     beside = filled(
-        **{"x-typed": reading.typed_as, "x-by": reading.by, "x-captured": reading.captured}
+        **{"x-typed": reading.typed_as, "x-by": signed(reading.by), "x-captured": reading.captured}
     )
     if beside:
         figures = replace(figures, columns=figures.columns | {"extras": beside})

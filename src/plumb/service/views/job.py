@@ -151,11 +151,13 @@ class VehicleView:
 class JobView:
     """A job with its vehicle, the route, the next step and the verdict.
 
-    ``repeat`` is the sheet to do again after the fix, None before one was done.
+    ``by`` opened it, empty where nobody signs in; ``repeat`` is the sheet to do again after the fix,
+    None before one was done.
     """
 
     number: str
     opened: str
+    by: str
     closed: bool
     complaint: str
     codes: list[str]

@@ -319,7 +319,7 @@ class SheetView:
     ``reference`` is the group's flow index in the root of the gauge's unit, from which a waiting
     reading's provisional bob is drawn; ``engine_ran_at`` the last run of the engine that was noted;
     ``units`` are those that its gauge can have; ``traced`` is there where a trace can be brought in;
-    ``learnt`` is another mark whenever other sheets teach something else of these nozzles.
+    ``by`` began it, empty where nobody signs in; ``learnt`` is another mark whenever other sheets teach something else of these nozzles.
     """
 
     id: int
@@ -334,6 +334,7 @@ class SheetView:
     again: AgainView | None
     carried: str
     taken: str
+    by: str
     unit: str
     units: list[str]
     fuel_system: str

@@ -1,0 +1,1 @@
+"""People of the shop: who may come in, at which tablet, what they may do, and what they did."""
