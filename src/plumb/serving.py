@@ -13,6 +13,7 @@ from rich.console import Console
 from sqlalchemy import Engine
 
 from plumb.api.app import make_app
+from plumb.api.names import own_names
 from plumb.api.papers import Papers
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
@@ -95,7 +96,7 @@ def _papers(settings: Settings) -> Papers | None:
 
     if settings.tls_cert is not None and settings.tls_key is not None:
         return tls.given(settings.tls_cert, settings.tls_key)
-    return tls.papers(settings.tls_dir, settings.names())
+    return tls.papers(settings.tls_dir, own_names(), settings.asked_hosts())
 
 
 def _on_the_wire(settings: Settings, papers: Papers | None) -> dict[str, str]:
@@ -115,8 +116,12 @@ def _say_where(engine: Engine, settings: Settings, papers: Papers | None) -> Non
         return
     import segno  # noqa: PLC0415
 
-    addresses = [f"https://{name}:{settings.port}" for name in settings.names()]
-    first = next((a for a in addresses if a[8].isdigit()), addresses[0])
+    addresses = [f"https://{name}:{settings.port}" for name in papers.names]
+    away = [
+        a for a in addresses if "localhost" not in a and "127.0.0.1" not in a and "::1" not in a
+    ]
+    # A tablet finds an address on every network, a name on some.
+    first = next((a for a in away if a[8].isdigit()), (away or addresses)[0])
     console.print(f"Plumb is at [bold]{first}[/]  (Ctrl-C stops it)")
     console.print("also at " + ", ".join(a for a in addresses if a != first))
     if papers.authority is not None:

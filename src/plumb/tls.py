@@ -11,7 +11,7 @@ Sources: RFC 5280; the browsers' common rule of at most 398 days for a server's 
 import ipaddress
 import os
 import socket
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Final
@@ -31,27 +31,30 @@ _SLACK: Final = timedelta(hours=1)
 """Clocks of a workshop go wrong; what begins now began an hour ago."""
 
 _NETWORKS: Final = (
-    "10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "127.0.0.0/8",
+    "10.0.0.0/8", "100.64.0.0/10", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "127.0.0.0/8",
     "::1/128", "fc00::/7", "fe80::/10",
 )  # fmt: skip
 _ENDINGS: Final = ("localhost", "local", "lan", "home.arpa", "internal")
 """Names that no public server has (RFC 6762, 8375; reserved by ICANN in 2024)."""
 
 
-def papers(folder: Path, names: Sequence[str]) -> Papers:
-    """Certificate and key for these names, made or renewed where they have to be.
+def papers(folder: Path, own: Sequence[str], asked: Sequence[str]) -> Papers:
+    """Certificate and key, made or renewed where they have to be.
 
-    Raises :class:`ServerTrouble` for a name that the authority may not vouch for, and for files that
+    They are for the names that were ``asked`` for, and for those of the machine's ``own`` that the
+    authority may vouch for; a machine may stand in other networks too.  Raises :class:`ServerTrouble` for a name that the authority may not vouch for, and for files that
     cannot be read or written.
     """
     try:
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         authority, authority_key = _authority(folder)
+        names = [n for n in own if _allowed(authority, n)] + _asked(authority, asked)
         made = Papers(
-            folder / "server.pem", folder / "server.key", folder / "authority.pem", _seen(authority)
-        )
-        if not _good(made, authority, names):
-            _server(made, authority, authority_key, names)
+            folder / "server.pem", folder / "server.key", folder / "authority.pem", _seen(authority),
+            tuple(dict.fromkeys(names)),
+        )  # fmt: skip
+        if not _good(made, authority):
+            _server(made, authority, authority_key)
     except (OSError, ValueError) as error:
         message = (
             f"the certificates under {folder} cannot be read or written ({error}); put it right, or "
@@ -59,6 +62,18 @@ def papers(folder: Path, names: Sequence[str]) -> Papers:
         )
         raise ServerTrouble(message) from error
     return made
+
+
+def _asked(authority: x509.Certificate, names: Sequence[str]) -> list[str]:
+    for name in names:
+        if not _allowed(authority, name):
+            message = (
+                f"{name} is no name of a workshop's network, and Plumb's own authority does not vouch "
+                "for it. Give a certificate that does (PLUMB_TLS_CERT, PLUMB_TLS_KEY), or take it "
+                "from PLUMB_HOSTS."
+            )
+            raise ServerTrouble(message)
+    return list(names)
 
 
 def given(certificate: Path, key: Path) -> Papers:
@@ -72,7 +87,11 @@ def given(certificate: Path, key: Path) -> Papers:
             f"key without a passphrase, as PEM: {error}"
         )
         raise ServerTrouble(message) from error
-    return Papers(certificate, key, None, _seen(read))
+    try:
+        named = read.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+    except x509.ExtensionNotFound:
+        named = x509.SubjectAlternativeName([])
+    return Papers(certificate, key, None, _seen(read), tuple(str(n.value) for n in named))
 
 
 def _seen(certificate: x509.Certificate) -> str:
@@ -110,24 +129,17 @@ def _host() -> str:
 
 
 def _server(
-    where: Papers, authority: x509.Certificate, authority_key: ec.EllipticCurvePrivateKey,
-    names: Sequence[str],
-) -> None:  # fmt: skip
-    for name in names:
-        if not _allowed(authority, name):
-            message = (
-                f"{name} is no name of a workshop's network, and Plumb's own authority does not vouch "
-                "for it. Give a certificate that does (PLUMB_TLS_CERT, PLUMB_TLS_KEY), or take it "
-                "from PLUMB_HOSTS."
-            )
-            raise ServerTrouble(message)
+    where: Papers, authority: x509.Certificate, authority_key: ec.EllipticCurvePrivateKey
+) -> None:
     key = ec.generate_private_key(ec.SECP256R1())
     made = (
-        _begun(authority.subject, _called(names[0][:60]), key.public_key(), SERVER_LIVES)
+        _begun(authority.subject, _called(where.names[0][:60]), key.public_key(), SERVER_LIVES)
         .add_extension(x509.BasicConstraints(ca=False, path_length=None), critical=True)
         .add_extension(_usage(signs=False), critical=True)
         .add_extension(x509.ExtendedKeyUsage([ExtendedKeyUsageOID.SERVER_AUTH]), critical=False)
-        .add_extension(x509.SubjectAlternativeName([_general(n) for n in names]), critical=False)
+        .add_extension(
+            x509.SubjectAlternativeName([_general(n) for n in where.names]), critical=False
+        )
         .add_extension(
             x509.AuthorityKeyIdentifier.from_issuer_public_key(authority_key.public_key()),
             critical=False,
@@ -194,8 +206,8 @@ def _covers(limit: x509.GeneralName, wanted: x509.GeneralName) -> bool:
     return False
 
 
-def _good(where: Papers, authority: x509.Certificate, names: Collection[str]) -> bool:
-    """Whether the server's certificate is there, of this authority, young enough and for these names."""
+def _good(where: Papers, authority: x509.Certificate) -> bool:
+    """Whether the server's certificate is there, of this authority, young enough and for its names."""
     if not (where.certificate.exists() and where.key.exists()):
         return False
     read = x509.load_pem_x509_certificate(where.certificate.read_bytes())
@@ -206,7 +218,7 @@ def _good(where: Papers, authority: x509.Certificate, names: Collection[str]) ->
         read.verify_directly_issued_by(authority)
     except Exception:  # noqa: BLE001  whatever is wrong with it, a new one is made
         return False
-    return {str(g.value) for g in alternative} == {str(_general(n).value) for n in names}
+    return {str(g.value) for g in alternative} == {str(_general(n).value) for n in where.names}
 
 
 def _pem(key: ec.EllipticCurvePrivateKey) -> bytes:

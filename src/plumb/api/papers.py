@@ -6,9 +6,13 @@ from pathlib import Path
 
 @dataclass(frozen=True, slots=True)
 class Papers:
-    """Where certificate and key of the server lie, and what vouches for them; empty for a given one."""
+    """Where certificate and key of the server lie, and the names that they are for.
+
+    ``authority`` is the shop's own that vouches for them, None for a certificate that was given.
+    """
 
     certificate: Path
     key: Path
     authority: Path | None = None
     fingerprint: str = ""
+    names: tuple[str, ...] = ()

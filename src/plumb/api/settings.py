@@ -53,12 +53,11 @@ class Settings(BaseSettings):
 
     def known_hosts(self) -> frozenset[str]:
         """The names that a request may be for; on the network this machine's own are among them."""
-        return frozenset(self.names())
+        return frozenset([*self.asked_hosts(), *(own_names() if self.network else ())])
 
-    def names(self) -> list[str]:
-        """The same in order: what this machine is called on the network, then those that were set."""
-        own = own_names() if self.network else []
-        return list(dict.fromkeys([*own, *(h.strip() for h in self.hosts.split(",") if h.strip())]))
+    def asked_hosts(self) -> list[str]:
+        """Those of them that were set."""
+        return [h.strip() for h in self.hosts.split(",") if h.strip()]
 
     def stay(self) -> Stay:
         """How long people stay signed in."""

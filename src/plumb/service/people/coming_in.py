@@ -90,7 +90,9 @@ def by_password(engine: Engine, name: str, password: str, place: Place) -> str:
     """The word for the cookie; :class:`NotSignedIn` that tells nothing of what was wrong."""
     with transaction(engine) as connection:
         person = store.person_by_name(connection, name.strip())
-        counted = limits.keys(f"person {person.id}" if person else "nobody", _at(place))
+        # Counted by the name as it was typed: whether somebody is called so is not told by it.
+        typed = words.token_hash(name.strip().casefold())[:16]
+        counted = limits.keys(f"name {typed}", _at(place))
         limits.may_try(connection, counted)
     hashed = person.password_hash if person and person.active else None
     if not _compared(password, hashed) or person is None:
