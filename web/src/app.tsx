@@ -5,6 +5,7 @@ import { BrowserRouter, Link, Route, Routes, useLocation } from "react-router";
 import { BASE, PRACTISING } from "./lib/base";
 import { useKey } from "./lib/keys";
 import { useOutboxOpen } from "./lib/store";
+import { Gate } from "./ui/Gate";
 import { Head } from "./ui/Head";
 import { Opening, Trouble } from "./ui/parts";
 
@@ -15,6 +16,8 @@ const JobPage = lazy(() => import("./features/job/JobPage"));
 const YearsPage = lazy(() => import("./features/years/YearsPage"));
 const RulesPage = lazy(() => import("./features/rules/RulesPage"));
 const PracticePage = lazy(() => import("./features/practice/PracticePage"));
+const PeoplePage = lazy(() => import("./features/people/PeoplePage"));
+const JournalPage = lazy(() => import("./features/people/JournalPage"));
 const ScreenKeys = lazy(() => import("./features/keys/ScreenKeys"));
 
 export function App() {
@@ -22,18 +25,22 @@ export function App() {
   return (
     <BrowserRouter basename={BASE || "/"}>
       <ErrorBoundary FallbackComponent={Broken}>
-        <Suspense fallback={<Opening />}>
-          <Routes>
-            <Route path="/" element={PRACTISING ? <PracticePage /> : <TodayPage />} />
-            <Route path="/jobs/:number" element={<JobPage />} />
-            <Route path="/jobs/:number/:sheet" element={<JobPage />} />
-            <Route path="/vehicles/:id" element={<YearsPage />} />
-            <Route path="/rules" element={<RulesPage />} />
-            <Route path="/shelf" element={<ShelfPage />} />
-            <Route path="*" element={<Lost />} />
-          </Routes>
-        </Suspense>
-        <Help />
+        <Gate>
+          <Suspense fallback={<Opening />}>
+            <Routes>
+              <Route path="/" element={PRACTISING ? <PracticePage /> : <TodayPage />} />
+              <Route path="/jobs/:number" element={<JobPage />} />
+              <Route path="/jobs/:number/:sheet" element={<JobPage />} />
+              <Route path="/vehicles/:id" element={<YearsPage />} />
+              <Route path="/rules" element={<RulesPage />} />
+              <Route path="/shelf" element={<ShelfPage />} />
+              <Route path="/people" element={<PeoplePage />} />
+              <Route path="/journal" element={<JournalPage />} />
+              <Route path="*" element={<Lost />} />
+            </Routes>
+          </Suspense>
+          <Help />
+        </Gate>
       </ErrorBoundary>
     </BrowserRouter>
   );

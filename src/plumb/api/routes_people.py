@@ -30,8 +30,8 @@ from plumb.service.views.people import (
     DeviceView,
     HereView,
     JournalView,
-    PersonView,
     SignInView,
+    StaffView,
 )
 
 router = routes_of("people")
@@ -146,7 +146,7 @@ def end_sign_in(sign_in_id: int, request: Request, store: Store) -> None:
     staff.end_sign_in(store, sign_in_id, known_of(request))
 
 
-def _code_view(code: str, until: datetime, **more: str | PersonView) -> CodeView:
+def _code_view(code: str, until: datetime, **more: str | StaffView) -> CodeView:
     return CodeView(code=code, until=utc_text(until), **more)  # type: ignore[arg-type]
 
 
@@ -185,7 +185,7 @@ def end_device(device_id: int, store: Store) -> None:
 
 
 @router.get("/people")
-def list_people(store: Store) -> list[PersonView]:
+def list_people(store: Store) -> list[StaffView]:
     """Everybody who belongs, or belonged, to the shop."""
     return staff.people(store)
 
@@ -198,7 +198,7 @@ def add_person(wanted: PersonIn, store: Store) -> CodeView:
 
 
 @router.patch("/people/{person_id}")
-def change_person(person_id: int, wanted: PersonChangeIn, store: Store) -> PersonView:
+def change_person(person_id: int, wanted: PersonChangeIn, store: Store) -> StaffView:
     """Another name or role; leaving, and coming back."""
     change = staff.PersonChange(name=wanted.name, role=wanted.role, active=wanted.active)
     return staff.change(store, person_id, change)

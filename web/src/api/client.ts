@@ -32,6 +32,9 @@ export type RuleWorth = components["schemas"]["RuleWorthView"];
 export type RunView = components["schemas"]["RunView"];
 export type PracticeView = components["schemas"]["PracticeView"];
 export type ActIn = components["schemas"]["ActIn"];
+export type Here = components["schemas"]["HereView"];
+export type StaffView = components["schemas"]["StaffView"];
+export type Role = components["schemas"]["PersonIn"]["role"];
 export type HumpView = components["schemas"]["HumpView"];
 type ChangeIn = components["schemas"]["SheetChangeIn"];
 /** New conditions of a sheet; what is left out stays. */
@@ -65,6 +68,11 @@ const LATER = new Set([408, 425, 429, 502, 503, 504, 507]);
 
 const api = createClient<paths>({ baseUrl: BASE || "/" });
 export default api;
+/** The shop's own, also in the world of practice: runs, and who is at this screen. */
+export const shopApi = createClient<paths>({ baseUrl: "/" });
+
+/** Told on the window when the server no longer knows who is here. */
+export const SIGNED_OUT = "plumb-signed-out";
 
 interface Answer<T> {
   data?: T | undefined;
@@ -84,6 +92,10 @@ export function refused(status: number, body: unknown): Error {
   if (status >= 500 || LATER.has(status)) {
     const words = problem ? `${body.title}. ${body.detail}` : `The server answered ${status}.`;
     return LATER.has(status) ? new Away(words) : new Broke(words);
+  }
+  if (problem && body.problems.some((p) => p.code === "not_signed_in")) {
+    window.dispatchEvent(new Event(SIGNED_OUT));
+    return new Away(body.detail);
   }
   return problem
     ? new Refused(status, body.title, body.detail, body.problems)

@@ -18,7 +18,14 @@ export type Waiting = Errand & {
   problems: Problem[];
   status: number;
   fails?: number;
+  by?: Author | null;
 };
+
+/** Whose it is; null where nobody signs in. */
+export interface Author {
+  id: number;
+  name: string;
+}
 
 interface Boxes extends DBSchema {
   errands: { key: number; value: Omit<Waiting, "seq"> & { seq?: number } };
@@ -48,6 +55,7 @@ export class Outbox {
   constructor(
     private send: Sender,
     name = "plumb",
+    private who: () => Author | null = () => null,
   ) {
     this.db = openDB<Boxes>(name, 1, {
       upgrade(db) {
@@ -82,7 +90,8 @@ export class Outbox {
    * be answered before it is sent.
    */
   async put(errand: Errand, asked: Problem[] = []): Promise<void> {
-    const value = { ...errand, problems: asked, status: asked.length > 0 ? ASKED : 0 };
+    const by = this.who();
+    const value = { ...errand, by, problems: asked, status: asked.length > 0 ? ASKED : 0 };
     this.unplaced -= 1;
     const early = this.unplaced;
     this.items = [...this.items, { ...value, seq: early }];
@@ -101,6 +110,11 @@ export class Outbox {
     this.items = this.items.map((i) => (i.seq === early ? placed : i));
     this.changed();
     void this.run();
+  }
+
+  /** Whether it goes up under the name of who is here; what somebody else typed waits for them. */
+  isMine(item: Pick<Waiting, "by">): boolean {
+    return !item.by || item.by.id === this.who()?.id;
   }
 
   /** Whether it may have reached the server already, although no answer came back. */
@@ -160,7 +174,7 @@ export class Outbox {
     try {
       for (;;) {
         const next = this.items.find(
-          (i) => i.problems.length === 0 && i.seq > 0 && !this.resting.has(i.seq),
+          (i) => i.problems.length === 0 && i.seq > 0 && !this.resting.has(i.seq) && this.isMine(i),
         );
         if (!next) break;
         this.setLink("sending");

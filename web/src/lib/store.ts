@@ -11,6 +11,7 @@ import {
 import { useEffect, useSyncExternalStore } from "react";
 import api, { answered, Away, got, Refused, type SheetChange, type SheetView } from "../api/client";
 import { BASE } from "./base";
+import { hereNow } from "./here";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
 import { prefsNow, type ShownUnit } from "./prefs";
 
@@ -84,7 +85,10 @@ async function send(errand: Errand): Promise<void> {
   }
 }
 
-export const outbox = new Outbox(send, `plumb${BASE}`);
+export const outbox = new Outbox(send, `plumb${BASE}`, () => {
+  const person = hereNow()?.person;
+  return person ? { id: person.id, name: person.name } : null;
+});
 
 /** What waits in the outbox, and how the link to the server is. */
 export function useOutbox(): { waiting: readonly Waiting[]; link: Link } {

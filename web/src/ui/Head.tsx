@@ -1,11 +1,14 @@
 /** The head of every screen, and whether all that was typed is kept. */
-import { useEffect, useState, type ReactNode } from "react";
+import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
 import { flushSync } from "react-dom";
 import { Link } from "react-router";
 import { PRACTISING } from "../lib/base";
+import { useHere } from "../lib/here";
 import { setPrefs, SHOWN_UNITS, usePrefs, type Theme } from "../lib/prefs";
-import { useOutbox } from "../lib/store";
+import { outbox, useOutbox } from "../lib/store";
 import { ToDecide } from "./ToDecide";
+
+const Who = lazy(() => import("../features/people/Who"));
 
 interface HeadProps {
   title: string;
@@ -16,6 +19,7 @@ interface HeadProps {
 /** The head of every screen: where you are, the unit, light or dark, and what is kept. */
 export function Head({ title, sub, children }: HeadProps) {
   const prefs = usePrefs();
+  const here = useHere();
   return (
     <header className="flex min-h-13 flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-sheet px-4 py-1.5">
       {PRACTISING && <PracticeBand />}
@@ -45,6 +49,11 @@ export function Head({ title, sub, children }: HeadProps) {
           options={THEMES}
           pick={(theme) => setPrefs({ theme })}
         />
+        {here?.person && (
+          <Suspense>
+            <Who here={here} />
+          </Suspense>
+        )}
       </div>
     </header>
   );
@@ -115,11 +124,14 @@ interface SavedProps {
 export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps) {
   const { waiting, link } = useOutbox();
   const asking = waiting.filter((w) => w.problems.length > 0).length;
-  const waits = waiting.length - asking;
+  const others = waiting.filter((w) => !outbox.isMine(w));
+  const waits = waiting.length - asking - others.length;
   let text = savedAt ? `Saved ${when(new Date(savedAt))}` : idle;
   if (asking > 0) text = `${asking} to decide`;
   else if (waits > 0) {
     text = link === "away" ? `${waits} wait${waits === 1 ? "s" : ""} in this browser` : "Saving…";
+  } else if (others.length > 0) {
+    text = `${others.length} wait${others.length === 1 ? "s" : ""} for ${others[0]?.by?.name}`;
   }
   return (
     <>

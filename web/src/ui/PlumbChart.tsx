@@ -2,9 +2,9 @@
  * The plumb chart: a line that hangs true, a corridor of tolerance, a bob for each injector.
  * Rows are drawn one by one, so that a table can hold each beside its readings.
  */
-import { scaleLinear, type ScaleLinear } from "d3-scale";
 import type { SVGProps } from "react";
 import type { components } from "../api/schema";
+import { linear, type Linear } from "../lib/scale";
 
 export type Tone = "low" | "high" | "open" | "";
 
@@ -21,7 +21,7 @@ export type Ground = Omit<components["schemas"]["ScaleView"], "gives">;
 
 export interface Scale {
   ground: Ground;
-  x: ScaleLinear<number, number>;
+  x: Linear;
 }
 
 /** Figures of the scale to position in per cent of the width; the centre hangs in the middle. */
@@ -38,9 +38,7 @@ export function plumbScale(ground: Ground, least = 25): Scale {
       ? half * 2
       : Math.max(Math.abs(centre) * 0.25, 1);
   const reach = wide ?? corridor;
-  const x = scaleLinear()
-    .domain([centre - reach, centre + reach])
-    .range([3, 97]);
+  const x = linear([centre - reach, centre + reach], [3, 97]);
   return { ground, x };
 }
 
@@ -153,7 +151,7 @@ const figureAt = (at: number, { ground }: Scale) =>
 
 /** Faint, behind everything else: where it hung last time. */
 function LastTime({ scale, last }: { scale: Scale; last: { at: number; when: string } }) {
-  const [least = 0, most = 0] = scale.x.domain();
+  const [least, most] = scale.x.domain();
   if (last.at < least || last.at > most) return null;
   return (
     <svg x={`${scale.x(last.at)}%`} y="52%" overflow="visible" opacity={0.45}>
@@ -165,7 +163,7 @@ function LastTime({ scale, last }: { scale: Scale; last: { at: number; when: str
 
 /** Where a bob hangs across the chart; one off the sheet hangs at its edge, with an arrow. */
 function placeOf(scale: Scale, hanging: Hanging): { x: number; off: boolean; left: boolean } {
-  const [least = 0, most = 0] = scale.x.domain();
+  const [least, most] = scale.x.domain();
   const off = hanging.at < least || hanging.at > most;
   const left = hanging.at < scale.ground.centre;
   return { x: off ? (left ? 10 : 90) : scale.x(hanging.at), off, left };
@@ -242,7 +240,7 @@ function Level({ x1, x2, y, ...look }: LevelProps) {
 
 /** How well a bob's place is known: two standard uncertainties to either side. */
 function Known({ scale, hanging }: { scale: Scale; hanging: Hanging }) {
-  const [least = 0, most = 0] = scale.x.domain();
+  const [least, most] = scale.x.domain();
   const clip = (v: number) => scale.x(Math.min(most, Math.max(least, v)));
   const u = 2 * (hanging.uncertainty ?? 0);
   if (u <= 0) return null;

@@ -1,6 +1,6 @@
 /** Pressure against time: readings, limits as the ground that must not be entered, what is foretold. */
-import { scaleLinear, type ScaleLinear } from "d3-scale";
 import type { HoldView } from "../api/client";
+import { linear, type Linear } from "../lib/scale";
 
 interface Props {
   hold: HoldView;
@@ -35,8 +35,8 @@ type Limit = HoldView["limits"][number];
 type Point = HoldView["points"][number];
 
 interface Axes {
-  x: ScaleLinear<number, number>;
-  y: ScaleLinear<number, number>;
+  x: Linear;
+  y: Linear;
 }
 
 /** Both axes, and the last moment drawn. */
@@ -49,13 +49,8 @@ function axesOf({ hold, waiting, now }: Props): Axes & { end: number } {
     ...limits.map((l) => l.high),
     ...waiting.map((w) => w.p),
   );
-  const x = scaleLinear()
-    .domain([0, end])
-    .range([LEFT, W - RIGHT]);
-  const y = scaleLinear()
-    .domain([0, top * 1.12])
-    .range([H - BOTTOM, 10])
-    .nice();
+  const x = linear([0, end], [LEFT, W - RIGHT]);
+  const y = linear([0, top * 1.12], [H - BOTTOM, 10], { nice: 10 });
   return { x, y, end };
 }
 

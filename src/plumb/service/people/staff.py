@@ -12,7 +12,7 @@ from plumb.service.people import words
 from plumb.service.people.coming_in import PERSON_CODE, Known, Stay
 from plumb.service.people.roles import at_least, may_not
 from plumb.service.stored.parts import now, utc_text
-from plumb.service.views.people import HereView, PersonView, SignInView, TileView
+from plumb.service.views.people import HereView, SignInView, StaffView, TileView
 from plumb.store import people as store
 from plumb.store.people import PersonRecord
 from plumb.store.session import retried, transaction
@@ -28,7 +28,7 @@ class PersonChange:
 
 
 @retried
-def people(engine: Engine) -> list[PersonView]:
+def people(engine: Engine) -> list[StaffView]:
     """Everybody who ever belonged to the shop."""
     with transaction(engine) as connection:
         found = store.people(connection)
@@ -62,9 +62,9 @@ def open_to_all() -> HereView:
     )
 
 
-def person_view(person: PersonRecord, waiting: Collection[int] = ()) -> PersonView:
+def person_view(person: PersonRecord, waiting: Collection[int] = ()) -> StaffView:
     """A person without a secret."""
-    return PersonView(
+    return StaffView(
         id=person.id, name=person.name, role=person.role, active=person.active,
         pin=person.pin_hash is not None, password=person.password_hash is not None,
         code=person.id in waiting,
@@ -72,7 +72,7 @@ def person_view(person: PersonRecord, waiting: Collection[int] = ()) -> PersonVi
 
 
 @retried
-def add(engine: Engine, name: str, role: str) -> tuple[PersonView, str, datetime]:
+def add(engine: Engine, name: str, role: str) -> tuple[StaffView, str, datetime]:
     """Somebody new, with the code that they come in with the first time.
 
     Raises :class:`Conflict` when the name is taken; names of those who left are.
@@ -117,7 +117,7 @@ def _known(connection: Connection, person_id: int, *, lock: bool = False) -> Per
 
 
 @retried
-def new_code(engine: Engine, person_id: int) -> tuple[PersonView, str, datetime]:
+def new_code(engine: Engine, person_id: int) -> tuple[StaffView, str, datetime]:
     """A new code for somebody who forgot theirs, or whose first one is too old."""
     with transaction(engine) as connection:
         person = _known(connection, person_id, lock=True)
@@ -126,7 +126,7 @@ def new_code(engine: Engine, person_id: int) -> tuple[PersonView, str, datetime]
 
 
 @retried
-def change(engine: Engine, person_id: int, wanted: PersonChange) -> PersonView:
+def change(engine: Engine, person_id: int, wanted: PersonChange) -> StaffView:
     """Another name or role, or somebody leaves or comes back; who leaves is signed out at once.
 
     Raises :class:`Conflict` where no owner would be left.

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PersonView:
+class StaffView:
     """Somebody of the shop; ``pin`` and ``password`` tell whether there is one, ``code`` that one waits."""
 
     id: int
@@ -37,7 +37,7 @@ class HereView:
 
     network: bool
     owner_wanted: bool
-    person: PersonView | None
+    person: StaffView | None
     device: str
     people: list[TileView]
     idle_minutes: int
@@ -51,7 +51,7 @@ class CodeView:
     until: str
     address: str = ""
     picture: str = ""
-    person: PersonView | None = None
+    person: StaffView | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

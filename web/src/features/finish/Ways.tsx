@@ -1,9 +1,9 @@
 /** Ways to put it right: what each can be expected to cost, drawn on one scale, and the choice. */
-import { scaleLinear, type ScaleLinear } from "d3-scale";
 import { lazy, Suspense, useState } from "react";
 import type { JobView } from "../../api/client";
 import { BobShape } from "../../ui/PlumbChart";
 import type { Finishing, Way } from "./useFinish";
+import { linear, type Linear } from "../../lib/scale";
 
 const ChooseDialog = lazy(() => import("./ChooseDialog"));
 const PricesDialog = lazy(() => import("./PricesDialog"));
@@ -41,7 +41,7 @@ export function Ways({ job }: { job: JobView }) {
   if (finishing.options.length === 0) return null;
   const measure = measureOf(finishing);
   const most = Math.max(...finishing.options.map((w) => measure.of(w)?.high ?? 0), 1);
-  const x = scaleLinear().domain([0, most]).range([2, 88]).nice(4);
+  const x = linear([0, most], [2, 88], { nice: 4 });
   return (
     <section
       aria-label="Ways to put it right"
@@ -80,7 +80,7 @@ export function Ways({ job }: { job: JobView }) {
   );
 }
 
-function Ticks({ x }: { x: ScaleLinear<number, number> }) {
+function Ticks({ x }: { x: Linear }) {
   return (
     <div aria-hidden className="grid md:grid-cols-[20rem_minmax(0,1fr)_5.5rem]">
       <span className="max-md:hidden" />
@@ -105,7 +105,7 @@ function Ticks({ x }: { x: ScaleLinear<number, number> }) {
 interface LineProps {
   way: Way;
   measure: Measure;
-  x: ScaleLinear<number, number>;
+  x: Linear;
   chosen: boolean;
   choose: (() => void) | undefined;
 }

@@ -50,7 +50,11 @@ export default function JobTools({ job }: { job: JobView }) {
         Through the years
       </Link>
       <Papers number={job.number} />
+      <Link className="knob" to={`/journal?job=${encodeURIComponent(job.number)}`}>
+        Who changed what
+      </Link>
       <Closing job={job} />
+      {job.by && <p className="text-sm text-soft">Opened by {job.by}</p>}
       <Suspense>
         {open === "engine" && (
           <EngineDialog vehicle={job.vehicle} open onOpenChange={() => setOpen(null)} />

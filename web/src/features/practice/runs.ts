@@ -1,11 +1,9 @@
 /** The runs of practice: they are asked for at the shop's address, their jobs at that of practice. */
 import { queryOptions, useMutation, useQuery } from "@tanstack/react-query";
-import createClient from "openapi-fetch";
-import { got, type ActIn, type RunView } from "../../api/client";
-import type { components, paths } from "../../api/schema";
+import { got, shopApi as shop, type ActIn, type RunView } from "../../api/client";
+import type { components } from "../../api/schema";
 import { queries } from "../../lib/store";
 
-const shop = createClient<paths>({ baseUrl: "/" });
 const LOOKS_MS = 1000;
 
 export type Answer = components["schemas"]["HandedIn"];

@@ -1,6 +1,6 @@
 /** Caught against falsely condemned: one mark a rule with its 95 % interval both ways. */
-import { scaleLinear, type ScaleLinear } from "d3-scale";
 import type { RuleWorth } from "../../api/client";
+import { linear, type Linear } from "../../lib/scale";
 
 const W = 700;
 const H = 420;
@@ -32,8 +32,8 @@ function most(rules: RuleWorth[]): number {
 }
 
 interface Axes {
-  x: ScaleLinear<number, number>;
-  y: ScaleLinear<number, number>;
+  x: Linear;
+  y: Linear;
 }
 
 const AT = { className: "figure", fontSize: 13, fill: "var(--soft)" } as const;
@@ -75,8 +75,8 @@ function Grid({ x, y }: Axes) {
 
 export function Picture({ rules }: { rules: RuleWorth[] }) {
   const told = rules.filter((r) => r.caught.percent !== null && r.condemned.percent !== null);
-  const x = scaleLinear([0, most(told)], [LEFT, W - NAMES]);
-  const y = scaleLinear([least(told), 100], [H - FOOT, 16]);
+  const x = linear([0, most(told)], [LEFT, W - NAMES]);
+  const y = linear([least(told), 100], [H - FOOT, 16]);
   const names = namesAt(
     told.map((r) => ({ code: r.code, x: r.condemned.percent ?? 0, y: y(r.caught.percent ?? 0) })),
   );

@@ -68,6 +68,11 @@ export default function ShelfPage() {
         <Learning />
         <ShopForm />
         <PeriodBook />
+        <p className="mb-4">
+          <Link className="underline" to="/journal">
+            Who changed what
+          </Link>
+        </p>
       </main>
       <Editor open={open} onClose={() => setOpen(null)} />
     </>

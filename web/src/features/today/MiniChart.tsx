@@ -15,7 +15,7 @@ export function MiniChart({ bobs, corridor }: { bobs: JobLine["bobs"]; corridor:
     decimals: 0,
   };
   const { x: scale } = plumbScale(ground);
-  const [low = -25, high = 25] = scale.domain();
+  const [low, high] = scale.domain();
   const words = bobs.map((b) => `${b.injector} ${b.said}`).join(", ");
   return (
     <svg width="100%" height="40" className="block" role="img" aria-label={`Deviations: ${words}`}>

@@ -1,7 +1,7 @@
 /** A trace against time: envelopes of its channels, and marks that can be moved. */
-import { scaleLinear, type ScaleLinear } from "d3-scale";
 import { useRef, type PointerEvent, type ReactNode } from "react";
 import type { TraceView } from "../../api/client";
+import { linear, type Linear } from "../../lib/scale";
 
 const W = 760;
 const H = 230;
@@ -65,14 +65,8 @@ function heights({ channels, span, band, measure }: Props): [number, number] {
 
 export function TraceChart(props: Props) {
   const { channels, span, label, band, measure, children } = props;
-  const x = scaleLinear()
-    .domain([span.from, span.to])
-    .range([LEFT, W - RIGHT]);
-  const y = scaleLinear()
-    .domain(heights(props))
-    .nice()
-    .range([H - BOTTOM, TOP])
-    .clamp(measure !== undefined);
+  const x = linear([span.from, span.to], [LEFT, W - RIGHT]);
+  const y = linear(heights(props), [H - BOTTOM, TOP], { nice: 10, clamp: measure !== undefined });
   const [goal] = channels;
   return (
     <svg viewBox={`0 0 ${W} ${H}`} className="block w-full" role="img" aria-label={label}>
@@ -101,8 +95,6 @@ export function TraceChart(props: Props) {
     </svg>
   );
 }
-
-type Linear = ScaleLinear<number, number>;
 
 /** Lines and figures of both axes. */
 function Ground({ x, y }: { x: Linear; y: Linear }) {

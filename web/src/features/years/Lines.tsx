@@ -2,9 +2,9 @@
  * The chart of the years: a plumb line for each place or part, time runs down, a bob for each visit.
  * A double stroke is a repair; a dashed line is where it goes at its slope.
  */
-import { scaleLinear } from "d3-scale";
 import { BobShape, type Tone } from "../../ui/PlumbChart";
 import type { Years } from "./years";
+import { linear } from "../../lib/scale";
 
 type Quantity = Years["quantities"][number];
 type Series = Quantity["places"][number];
@@ -65,9 +65,7 @@ function scaleOf(quantity: Quantity, series: Series) {
     ? quantity.places.flatMap((s) => s.points.map((p) => p.value))
     : values;
   const reach = Math.max(high - middle, middle - low, ...all.map((v) => Math.abs(v - middle))) || 1;
-  const x = scaleLinear()
-    .domain([middle - reach * 1.15, middle + reach * 1.15])
-    .range([24, WIDE - 24]);
+  const x = linear([middle - reach * 1.15, middle + reach * 1.15], [24, WIDE - 24]);
   return { x, middle, low: series.low, high: series.high };
 }
 
