@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 import uvicorn
@@ -16,7 +17,9 @@ from hypothesis import HealthCheck, settings
 from playwright.sync_api import Browser, Playwright, sync_playwright
 from sqlalchemy import Engine, text
 
+from plumb import tls
 from plumb.api.app import make_app
+from plumb.api.papers import Papers
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
 from plumb.core.measure.decision import Thresholds
@@ -131,8 +134,9 @@ def desk(client: TestClient) -> Desk:
 class Live:
     """An application on a port, which can be stopped and started again."""
 
-    def __init__(self, app: FastAPI) -> None:
+    def __init__(self, app: FastAPI, papers: Papers | None = None) -> None:
         self.app = app
+        self.papers = papers
         self.port = free_port()
         self.server: uvicorn.Server | None = None
         self.thread: threading.Thread | None = None
@@ -140,11 +144,14 @@ class Live:
     @property
     def address(self) -> str:
         """Where it is."""
-        return f"http://127.0.0.1:{self.port}"
+        return f"http{'s' if self.papers else ''}://127.0.0.1:{self.port}"
 
     def start(self) -> None:
         """Start and wait until it answers."""
-        config = config_of(self.app, self.port, log_level="critical", timeout_graceful_shutdown=1)
+        wire: dict[str, Any] = {"log_level": "critical", "timeout_graceful_shutdown": 1}
+        if self.papers:
+            wire |= {"ssl_certfile": self.papers.certificate, "ssl_keyfile": self.papers.key}
+        config = config_of(self.app, self.port, **wire)
         self.server = uvicorn.Server(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()
@@ -169,6 +176,30 @@ def live(engine: Engine, _app_with_pages: FastAPI) -> Iterator[Live]:
     """A running application with the built pages, on an empty store."""
     assert _app_with_pages.state.engine is engine
     made = Live(_app_with_pages)
+    made.start()
+    yield made
+    made.stop()
+
+
+@pytest.fixture(scope="session")
+def papers(tmp_path_factory: pytest.TempPathFactory) -> Papers:
+    """What a server of a workshop shows: made by its own authority."""
+    return tls.papers(
+        tmp_path_factory.mktemp("tls"), ["workshop.local"], ["127.0.0.1", "localhost"]
+    )
+
+
+@pytest.fixture(scope="session")
+def _workshop_with_pages(_engine: Engine, _practice: Engine, papers: Papers) -> FastAPI:
+    """The application on a network, with the built pages, made once."""
+    return make_app(_engine, Settings(network=True), practice=_practice, papers=papers)
+
+
+@pytest.fixture
+def workshop(engine: Engine, _workshop_with_pages: FastAPI, papers: Papers) -> Iterator[Live]:
+    """A running application on a workshop's network, on an empty store."""
+    assert _workshop_with_pages.state.engine is engine
+    made = Live(_workshop_with_pages, papers)
     made.start()
     yield made
     made.stop()

@@ -82,6 +82,7 @@ def make_app(
     api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)
     app.include_router(api)
     app.state.world = app.state.inner = None
+    app.state.papers = papers
     if practice is not None:
         world = World(practice)
         inner = Later(lambda: _inner(practice, settings, pages, world))

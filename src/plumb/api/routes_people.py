@@ -9,8 +9,10 @@ from fastapi.responses import StreamingResponse
 from starlette.requests import HTTPConnection
 
 from plumb.api.deps import Shop, Store
+from plumb.api.door import host_of
 from plumb.api.guard import PERSON_COOKIE, TABLET_COOKIE, cookie_of
 from plumb.api.intake import routes_of
+from plumb.api.papers import Papers
 from plumb.api.schemas_people import (
     ClaimIn,
     FirstIn,
@@ -49,8 +51,36 @@ def _place(request: Request) -> Place:
     return Place(
         device_token=cookie_of(request.headers, TABLET_COOKIE),
         address=request.client.host if request.client else "",
-        looks_like=request.headers.get("user-agent", "")[:80],
+        looks_like=_looks_like(request.headers.get("user-agent", "")),
     )
+
+
+_BROWSERS: Final = ("Firefox", "Edg", "OPR", "Chrome", "Safari")
+_SYSTEMS: Final = ("Android", "iPad", "iPhone", "Windows", "Macintosh", "Linux")
+
+
+def _looks_like(agent: str) -> str:
+    """A browser and its system as one tells them apart, not as they tell themselves.
+
+    >>> _looks_like("Mozilla/5.0 (Linux; Android 14) AppleWebKit/537.36 Chrome/150 Safari/537.36")
+    'Chrome on Android'
+    """
+    found = [next((n for n in names if n in agent), "") for names in (_BROWSERS, _SYSTEMS)]
+    return " on ".join(n for n in found if n)
+
+
+def _reachable(request: Request) -> str:
+    """The address that a tablet finds this server at: the one that was asked, unless it is this machine's own."""
+    asked = request.headers["host"]
+    papers: Papers | None = request.app.state.papers
+    if host_of(asked) not in _THIS_MACHINE or papers is None:
+        return asked
+    away = [n for n in papers.names if n not in _THIS_MACHINE]
+    name = next((n for n in away if n[0].isdigit()), (away or [host_of(asked)])[0])
+    return name + asked[len(host_of(asked)) :]
+
+
+_THIS_MACHINE: Final = frozenset({"localhost", "127.0.0.1", "[::1]"})
 
 
 def _only_on_network(shop: Shop) -> None:
@@ -156,7 +186,7 @@ def pair(request: Request, store: Store, shop: Shop) -> CodeView:
     _only_on_network(shop)
     code, until = tablets.pairing_code(store)
     # Behind the sign of the fragment: no server on the way, and no log, ever sees it.
-    address = f"https://{request.headers['host']}/pair#{code}"
+    address = f"https://{_reachable(request)}/pair#{code}"
     picture = segno.make(address, error="m", micro=False).svg_data_uri(scale=6, border=4)
     return _code_view(code, until, address=address, picture=picture)
 

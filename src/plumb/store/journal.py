@@ -30,7 +30,7 @@ from sqlalchemy.dialects.mysql import insert as mysql_insert
 from plumb.store.columns import anywhere
 from plumb.store.session import quiet, retried, transaction
 from plumb.store.tables import Base, InjectorRow, JobRow, Preference, SheetRow
-from plumb.store.tables_people import ChangeHeadRow, ChangeRow
+from plumb.store.tables_people import ChangeHeadRow, ChangeRow, PersonRow
 
 CHANGE = cast("Table", ChangeRow.__table__)
 HEAD = cast("Table", ChangeHeadRow.__table__)
@@ -307,6 +307,12 @@ def injector_labels(connection: Connection, ids: Collection[int]) -> dict[int, s
     """What these injectors are called."""
     query = select(InjectorRow.id, InjectorRow.label).where(InjectorRow.id.in_(ids))
     return {r.id: r.label for r in connection.execute(query)}
+
+
+def person_names(connection: Connection, ids: Collection[int]) -> dict[int, str]:
+    """What these people are called now."""
+    query = select(PersonRow.id, PersonRow.name).where(PersonRow.id.in_(ids))
+    return {r.id: r.name for r in connection.execute(query)}
 
 
 def entry_from(row: Mapping[str, Any]) -> Entry:

@@ -13,7 +13,7 @@ from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.exc import TimeoutError as NoneFree
 
 from plumb.store import changes
-from plumb.store.actor import acting
+from plumb.store.actor import Actor, acting
 
 DISK_FULL: Final = frozenset({1021, 1114, 28})
 """MariaDB error numbers for a disk or table that is full."""
@@ -126,9 +126,15 @@ def _tell(connection: Connection) -> None:
         connection.info[_ACTOR] = actor
 
 
+def act_as(connection: Connection, actor: Actor) -> None:
+    """From here on it is somebody else who is at it: who comes in does so under their own name."""
+    acting.set(actor)
+    _tell(connection)
+
+
 @contextmanager
 def quiet(connection: Connection) -> Iterator[None]:
-    """What is done in the block is not written down row by row: it comes whole, from a file."""
+    """What is done in the block is nobody's doing, and is not written down: the tables' own upkeep."""
     connection.exec_driver_sql("SET @plumb_quiet = 1")
     try:
         yield

@@ -14,7 +14,7 @@ from plumb.service.stored.parts import now
 from plumb.store import people as store
 from plumb.store.actor import Actor, acting
 from plumb.store.people import DeviceRecord, PersonRecord, SignInRecord
-from plumb.store.session import retried, transaction
+from plumb.store.session import act_as, retried, transaction
 
 SEEN_EVERY: Final = timedelta(seconds=60)
 """Not more often is it noted that somebody is still there."""
@@ -140,6 +140,7 @@ def begin(connection: Connection, person: PersonRecord, place: Place) -> str:
     """Sign somebody in: a new word each time, so that an old one is worth nothing."""
     token, at = words.new_token(), now()
     device = _device(connection, place.device_token)
+    act_as(connection, Known(person, device).actor())
     if device is not None:
         # One person at a tablet: who was there before is no longer.
         store.end_sign_ins(connection, at, device_id=device.id)
@@ -220,11 +221,12 @@ def _opened(connection: Connection, wanted: FirstTime) -> int:
         raise _no_code()
     role = person.role if person else "owner"
     _good_enough(wanted, role)
+    name = wanted.name.strip()
+    act_as(connection, Actor(code.person_id, name, acting.get().device, role))
     store.use_code(connection, code.id, at)
     if person is not None:
         return person.id
-    acting.set(Actor(None, wanted.name.strip(), acting.get().device, "owner"))
-    row = {"name": wanted.name.strip(), "role": "owner", "active": True, "made_at": at}
+    row = {"name": name, "role": "owner", "active": True, "made_at": at}
     return store.add_person(connection, row)
 
 

@@ -18,7 +18,18 @@ from plumb.store.session import retried, transaction
 
 A_PAGE: Final = 100
 LONGEST_SHOWN: Final = 300
-_NO_NEWS: Final = frozenset({"id", "sheet_id", "job_id", "vehicle_id", "injector_id", "request_id"})
+_NO_NEWS: Final = frozenset(
+    {
+        "id",
+        "sheet_id",
+        "job_id",
+        "vehicle_id",
+        "injector_id",
+        "person_id",
+        "device_id",
+        "request_id",
+    }
+)
 THINGS: Final[Mapping[str, str]] = {
     "old_figure": "figure from paper", "thing": "tick", "answer": "complaint asked again",
     "confirmed_cause": "confirmed cause", "shop": "shop's name", "preference": "setting",
@@ -67,7 +78,10 @@ def _views(connection: Connection, entries: Sequence[Entry]) -> list[ChangeView]
     jobs = {e.job_id for e in entries if e.job_id} | {job for job, _ in sheets.values()}
     numbers = store.job_numbers(connection, jobs)
     rows = [(_row(e.was), _row(e.became)) for e in entries]
-    labels = store.injector_labels(connection, set(_ids(rows, "injector_id")))
+    labels = {
+        "injector_id": store.injector_labels(connection, set(_ids(rows, "injector_id"))),
+        "person_id": store.person_names(connection, set(_ids(rows, "person_id"))),
+    }
     return [
         _view(entry, was, became, sheets, numbers, labels)
         for entry, (was, became) in zip(entries, rows, strict=True)
@@ -85,13 +99,15 @@ def _ids(rows: Iterable[tuple[dict[str, Any], dict[str, Any]]], name: str) -> It
 
 def _view(
     entry: Entry, was: dict[str, Any], became: dict[str, Any], sheets: Mapping[int, tuple[int, str]],
-    numbers: Mapping[int, str], labels: Mapping[int, str],
+    numbers: Mapping[int, str], labels: Mapping[str, Mapping[int, str]],
 ) -> ChangeView:  # fmt: skip
     job_id, kind = sheets.get(entry.sheet_id or 0, (entry.job_id or 0, ""))
     whole = was | became
-    label = labels.get(int(whole.get("injector_id") or 0), "")
+    label = labels["injector_id"].get(int(whole.get("injector_id") or 0), "")
+    person = labels["person_id"].get(int(whole.get("person_id") or 0), "")
     sheet = BY_CODE[kind].title if kind in BY_CODE else ""
-    place = f"injector {label}" if label else str(whole.get("slot") or whole.get("name") or "")
+    named = person or str(whole.get("slot") or whole.get("name") or "")
+    place = f"injector {label}" if label else named
     return ChangeView(
         id=entry.id, at=utc_text(entry.at), by=entry.by_name, device=entry.device,
         what=THINGS.get(entry.what, entry.what), doing=entry.doing,
@@ -105,7 +121,7 @@ def _fields(was: dict[str, Any], became: dict[str, Any]) -> Iterator[FieldChange
     """Field by field what is not the same; inside of what is kept as JSON, key by key."""
     for name in dict.fromkeys((*was, *became)):
         before, after = was.get(name), became.get(name)
-        if name in _NO_NEWS or before == after:
+        if name in _NO_NEWS or (before or None) == (after or None):
             continue
         inner = (_inner(before), _inner(after))
         if any(inner):

@@ -15,7 +15,7 @@ from plumb.service.views.people import DeviceView
 from plumb.store import people as store
 from plumb.store.actor import acting
 from plumb.store.people import DeviceRecord
-from plumb.store.session import retried, transaction
+from plumb.store.session import act_as, retried, transaction
 
 PAIR_CODE: Final = timedelta(minutes=10)
 LONGEST_NAME: Final = 60
@@ -51,7 +51,7 @@ def claim(engine: Engine, code: str, name: str, place: Place) -> str:
             if found is None or found.purpose != "pair" or found.used_at or found.until < at:
                 rule = "this code does not work, or no longer; ask for a new one"
                 raise not_in(rule, "code", "code")
-            acting.set(replace(acting.get(), device=name))
+            act_as(connection, replace(acting.get(), device=name))
             store.use_code(connection, found.id, at)
             row = {
                 "name": name, "token_hash": words.token_hash(token), "paired_at": at,
