@@ -21,7 +21,7 @@ from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
-from scipy.integrate import OdeSolution, solve_ivp
+import scipy  # its parts load when first used: all at once cost every start a second
 
 from plumb.bench import physics
 from plumb.bench.bursts import Burst, Fired
@@ -110,7 +110,7 @@ class VirtualEngine:
         self._high = hidden.system == "common_rail"
         self._compliance = HIGH_ML_PER_KPA if self._high else RAIL_ML_PER_KPA
         self._usual = USUAL_KPA[hidden.system]
-        self._ahead: tuple[OdeSolution, float] | None = None
+        self._ahead: tuple[scipy.integrate.OdeSolution, float] | None = None
         # Rail, slow hose, what each injector passed, what came back of each, lost, pumped in.
         self._y = np.zeros(4 + 2 * hidden.count)
 
@@ -310,10 +310,10 @@ class VirtualEngine:
         if abs(self._t - ignition - PRIMES_S) < 1e-6 and not self._pumping():
             self.shut_at = self._t
 
-    def _solved(self, edge: float) -> tuple[OdeSolution, float]:
+    def _solved(self, edge: float) -> "tuple[scipy.integrate.OdeSolution, float]":
         """How it goes on until the next edge, if nobody touches it."""
         rates = self._high_rates() if self._high else self._low_rates()
-        solved = solve_ivp(
+        solved = scipy.integrate.solve_ivp(
             rates, (self._t, edge), self._y, method="LSODA" if self._pumping() else "RK45",
             rtol=1e-8, atol=1e-8, dense_output=True,
         )  # fmt: skip
@@ -321,7 +321,7 @@ class VirtualEngine:
             raise RuntimeError(solved.message)
         return solved.sol, edge
 
-    def _step(self, solution: OdeSolution, until: float) -> None:
+    def _step(self, solution: "scipy.integrate.OdeSolution", until: float) -> None:
         span = until - self._t
         self._y = np.array(solution(until))
         self._y[0] = max(0.0, self._y[0])

@@ -1,12 +1,9 @@
 """Bring the tables to the newest version, by Alembic's migrations."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING, Final
 
-from alembic import command
-from alembic.config import Config
-from alembic.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine, inspect, text
 from sqlalchemy.exc import DBAPIError
 
 from plumb.store import (
@@ -18,6 +15,10 @@ from plumb.store.journal import unwatch
 from plumb.store.session import transaction
 from plumb.store.tables import Base
 
+if TYPE_CHECKING:
+    from alembic.config import Config
+
+_SCRIPTS: Final = Path(__file__).parent / "migrations"
 ALL_TABLES = (Base, tables_finishing, tables_practice, tables_people)
 """Where the tables are written down; importing them makes them known."""
 
@@ -26,12 +27,27 @@ class NewerTables(Exception):
     """The tables are of a newer program; the text says of which."""
 
 
-def config(url: str = "") -> Config:
+def config(url: str = "") -> "Config":
     """Alembic's configuration, without a file of its own."""
+    from alembic.config import Config  # noqa: PLC0415  a start with the newest tables needs none of it
+
     made = Config()
-    made.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    made.set_main_option("script_location", str(_SCRIPTS))
     made.set_main_option("sqlalchemy.url", url.replace("%", "%%"))
     return made
+
+
+def _steps() -> list[str]:
+    """The steps that this program knows, in order: their files begin with their number."""
+    return sorted(p.name.partition("_")[0] for p in (_SCRIPTS / "versions").glob("[0-9]*.py"))
+
+
+def _step_of(engine: Engine) -> str | None:
+    """The step that the tables are at, None where there are none."""
+    with engine.connect() as connection:
+        if not inspect(connection).has_table("alembic_version"):
+            return None
+        return connection.execute(text("SELECT version_num FROM alembic_version")).scalar()
 
 
 def upgrade(engine: Engine) -> bool:
@@ -39,21 +55,20 @@ def upgrade(engine: Engine) -> bool:
 
     Raises :class:`NewerTables` when a newer program made the tables: nothing is touched then.
     """
-    made = config(engine.url.render_as_string(hide_password=False))
-    scripts = ScriptDirectory.from_config(made)
-    with engine.connect() as connection:
-        there = MigrationContext.configure(connection).get_current_revision()
-    if there == scripts.get_current_head():
+    there, known = _step_of(engine), _steps()
+    if there == known[-1]:
         return False
-    if there is not None and there not in {s.revision for s in scripts.walk_revisions()}:
+    if there is not None and there not in known:
         message = (
             f"this shop's tables were made by a newer Plumb (step {there}; this one knows steps up "
-            f"to {scripts.get_current_head()}). Start that one instead; nothing was changed."
+            f"to {known[-1]}). Start that one instead; nothing was changed."
         )
         raise NewerTables(message)
+    from alembic import command  # noqa: PLC0415
+
     if there is not None:
         unwatch(engine)
-    command.upgrade(made, "head")
+    command.upgrade(config(engine.url.render_as_string(hide_password=False)), "head")
     return True
 
 

@@ -19,7 +19,6 @@ from typing import Final
 import numpy as np
 import scipy  # its parts load when first used: all at once cost every start a second
 from numpy.typing import NDArray
-from scipy.special import chdtri, gammaln
 
 Array = NDArray[np.float64]
 
@@ -60,14 +59,14 @@ def critical_h(alpha: float, k: int, degrees: int) -> float:
     """The factor h for ``k`` groups (3 or more) and ``degrees`` of freedom of the pooled s."""
     spline = _within(k)
     nu = float(degrees)
-    # chdtri(v, p) is the chi-square value exceeded with probability p.
-    low = math.sqrt(float(chdtri(nu, 1.0 - 1e-10)) / nu)
-    high = math.sqrt(float(chdtri(nu, 1e-12)) / nu)
+    # scipy.special.chdtri(v, p) is the chi-square value exceeded with probability p.
+    low = math.sqrt(float(scipy.special.chdtri(nu, 1.0 - 1e-10)) / nu)
+    high = math.sqrt(float(scipy.special.chdtri(nu, 1e-12)) / nu)
     s, s_weight = _legendre(low, high, 200)
     log_density = (
         math.log(2.0)
         + (nu / 2.0) * math.log(nu / 2.0)
-        - float(gammaln(nu / 2.0))
+        - float(scipy.special.gammaln(nu / 2.0))
         + (nu - 1.0) * np.log(s)
         - nu * s * s / 2.0
     )

@@ -18,7 +18,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from statistics import fmean, median
 
-from scipy.special import stdtrit
+import scipy  # its parts load when first used: all at once cost every start a second
 
 from plumb.core.compare.bursts import (
     BurstSet,
@@ -61,7 +61,7 @@ def grubbs_critical(count: int, alpha: float, *, two_sided: bool = True) -> floa
     NIST/SEMATECH e-Handbook 1.3.5.17.1; with ``two_sided`` it is the lambda of 1.3.5.17.3.
     """
     p = alpha / ((2.0 if two_sided else 1.0) * count)
-    t = -float(stdtrit(count - 2.0, p))
+    t = -float(scipy.special.stdtrit(count - 2.0, p))
     return (count - 1.0) / math.sqrt(count) * math.sqrt(t * t / (count - 2.0 + t * t))
 
 

@@ -14,7 +14,7 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from scipy.special import ndtr, ndtri
+import scipy  # its parts load when first used: all at once cost every start a second
 
 from plumb.core.compare.flow import flow_of, second_for
 from plumb.core.measure.decision import Thresholds
@@ -81,8 +81,8 @@ def deviation_u(first: float, second: float, step: float, *, passes: int, size: 
 
 def certainty_of(u: float, aim: Aim) -> float:
     """In what share of all sets an injector off by that much is called out."""
-    z = float(ndtri(aim.thresholds.call))
-    return float(ndtr((aim.off - aim.tolerance) / u - z))
+    z = float(scipy.special.ndtri(aim.thresholds.call))
+    return float(scipy.special.ndtr((aim.off - aim.tolerance) / u - z))
 
 
 def plans(rail: RailPlan, aim: Aim) -> list[Plan]:

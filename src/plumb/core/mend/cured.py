@@ -14,7 +14,7 @@ injector that was put right counts one into the first figure, each that was not 
 from dataclasses import dataclass
 from typing import Final
 
-from scipy.special import betaincinv
+import scipy  # its parts load when first used: all at once cost every start a second
 
 _OUTSIDE: Final = 0.05
 """What lies outside the interval that is told, half of it on each side."""
@@ -43,7 +43,7 @@ class Cured:
     def interval(self) -> tuple[float, float]:
         """The middle 95 % of the chance."""
         low, high = (
-            float(betaincinv(self.cured, self.not_cured, at))
+            float(scipy.special.betaincinv(self.cured, self.not_cured, at))
             for at in (_OUTSIDE / 2.0, 1.0 - _OUTSIDE / 2.0)
         )
         return low, high

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from scipy.stats import theilslopes
+import scipy  # its parts load when first used: all at once cost every start a second
 
 from plumb.core.measure.readings import Window
 from plumb.core.measure.uncertainty import COVERAGE
@@ -58,7 +58,10 @@ def drift(points: Sequence[Point], window: Window | None) -> Drift | None:
     if len(points) < FEWEST_FOR_A_SLOPE or not spread:
         return Drift(change=change, u=u, sliding=sliding)
     slope, _, low, high = (
-        float(x) for x in theilslopes([p.value for p in points], [p.at for p in points], CONFIDENCE)
+        float(x)
+        for x in scipy.stats.theilslopes(
+            [p.value for p in points], [p.at for p in points], CONFIDENCE
+        )
     )
     # Over all visits, not from one to the next: who slides slowly does so in small steps.
     moved = points[-1].value - points[0].value

@@ -16,9 +16,7 @@ from functools import lru_cache
 from typing import Final
 
 import numpy as np
-from scipy.optimize import brentq
-from scipy.special import ndtri
-from scipy.stats import chi2, nct, norm
+import scipy  # its parts load when first used: all at once cost every start a second
 
 CONTENT: Final = 0.95
 CONFIDENCE: Final = 0.95
@@ -46,8 +44,8 @@ class Learnt:
 def _half_width(shift: float, content: float) -> float:
     """R for which the normal distribution has so much between shift - r and shift + r."""
     return float(
-        brentq(
-            lambda r: norm.cdf(shift + r) - norm.cdf(shift - r) - content, 0.0, abs(shift) + 10.0,
+        scipy.optimize.brentq(
+            lambda r: scipy.stats.norm.cdf(shift + r) - scipy.stats.norm.cdf(shift - r) - content, 0.0, abs(shift) + 10.0,
             xtol=1e-12,
         )
     )  # fmt: skip
@@ -65,9 +63,9 @@ def two_sided_factor(count: int, content: float = CONTENT, confidence: float = C
     df = count - 1
 
     def short_of(k: float) -> float:
-        return float(weights @ chi2.sf(df * squares / k**2, df)) - confidence
+        return float(weights @ scipy.stats.chi2.sf(df * squares / k**2, df)) - confidence
 
-    return float(brentq(short_of, 1e-3, 1e4, xtol=1e-10))
+    return float(scipy.optimize.brentq(short_of, 1e-3, 1e4, xtol=1e-10))
 
 
 @lru_cache(maxsize=256)
@@ -77,7 +75,12 @@ def one_sided_factor(count: int, content: float = CONTENT, confidence: float = C
         message = f"a tolerance interval needs two values at least, not {count}"
         raise ValueError(message)
     root = math.sqrt(count)
-    return float(nct.ppf(confidence, count - 1, root * float(ndtri(content)))) / root
+    return (
+        float(
+            scipy.stats.nct.ppf(confidence, count - 1, root * float(scipy.special.ndtri(content)))
+        )
+        / root
+    )
 
 
 @lru_cache(maxsize=8)
