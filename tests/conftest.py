@@ -137,9 +137,10 @@ class Live:
     def __init__(self, app: FastAPI, papers: Papers | None = None) -> None:
         self.app = app
         self.papers = papers
-        self.port = free_port()
+        self.port = self.home = free_port()
         self.server: uvicorn.Server | None = None
         self.thread: threading.Thread | None = None
+        self.pages: Path | None = None
 
     @property
     def address(self) -> str:
@@ -157,6 +158,17 @@ class Live:
         self.thread.start()
         while not self.server.started:
             time.sleep(0.01)
+
+    def start_away(self) -> None:
+        """Start on a port of its own: whoever knows that one gets in, the browser does not yet."""
+        self.home, self.port = self.port, free_port()
+        self.start()
+
+    def let_in(self) -> None:
+        """Back where the browser looks for it."""
+        self.stop()
+        self.port = self.home
+        self.start()
 
     def stop(self) -> None:
         """Stop, as if the workshop's machine went off."""

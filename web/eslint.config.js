@@ -27,6 +27,11 @@ export default ts.config(
     },
   },
   {
+    // What runs beside the pages knows no window.
+    files: ["src/sw.ts"],
+    languageOptions: { parserOptions: { projectService: false, project: "./tsconfig.sw.json" } },
+  },
+  {
     // A function is read at one look; a test may tell a longer story.
     files: ["src/**/*.{ts,tsx}"],
     ignores: ["src/**/*.test.ts"],

@@ -23,11 +23,14 @@ def make_bench(browser: Browser, live: Live) -> Iterator[MakeBench]:
     faults: list[str] = []
 
     def make(
-        width: int = 1280, height: int = 800, begin: str = "straight", **options: Any
-    ) -> Bench:
+        width: int = 1280, height: int = 800, begin: str = "straight", *,
+        keeps: bool = False, **options: Any,
+    ) -> Bench:  # fmt: skip
+        # What a service worker asks for no test sees: it is let in where it is what is tested.
         context = browser.new_context(
-            viewport={"width": width, "height": height}, reduced_motion="reduce", **options
-        )
+            viewport={"width": width, "height": height}, reduced_motion="reduce",
+            service_workers="allow" if keeps else "block", **options,
+        )  # fmt: skip
         context.set_default_timeout(PATIENCE_MS)
         contexts.append(context)
         prefs = json.dumps(json.dumps({"begin": begin}))

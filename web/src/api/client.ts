@@ -71,6 +71,11 @@ export default api;
 /** The shop's own, also in the world of practice: runs, and who is at this screen. */
 export const shopApi = createClient<paths>({ baseUrl: "/" });
 
+/** Of an answer that the browser kept, while the server does not answer: when it was given (`sw.ts`). */
+export const KEPT = "X-Plumb-Kept";
+/** Told on the window with each answer: when it was given, or null where it came just now. */
+export const ANSWERED = "plumb-answered";
+
 /** Told on the window when the server no longer knows who is here. */
 export const SIGNED_OUT = "plumb-signed-out";
 
@@ -118,6 +123,8 @@ export async function answered<T>(
     throw new Away("The server does not answer.");
   }
   const { data, response } = result;
+  const detail = response.headers.get(KEPT);
+  window.dispatchEvent(new CustomEvent<string | null>(ANSWERED, { detail }));
   // Who takes something away is answered with nothing.
   if (data !== undefined || response.status === 204) return { data: data as T, response };
   throw refused(result.response.status, result.error);

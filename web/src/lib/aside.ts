@@ -25,7 +25,7 @@ export function takesAnotherPass({ problems }: Waiting): boolean {
 
 /** Whether it may go through as it is: the server broke at it, or its job was closed and is not now. */
 export function mayGoAgain({ status, problems }: Waiting): boolean {
-  return ![400, 409, 422].includes(status) || problems.some((p) => p.code === "closed");
+  return ![400, 403, 409, 422].includes(status) || problems.some((p) => p.code === "closed");
 }
 
 /** As another pass, in nobody's place. */

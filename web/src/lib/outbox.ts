@@ -4,10 +4,13 @@
  */
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { Away, Broke, Refused, type Problem, type ReadingIn } from "../api/client";
+import type { Change, Stood } from "./conditions";
 
 export type Errand =
   | { kind: "reading"; sheetId: number; reading: ReadingIn }
-  | { kind: "take_back"; sheetId: number; readingId: string; altogether?: boolean };
+  | { kind: "take_back"; sheetId: number; readingId: string; altogether?: boolean }
+  | { kind: "change"; sheetId: number; change: Change; was: Stood }
+  | { kind: "engine_run"; sheetId: number };
 
 /**
  * An errand in the outbox; `problems` are set when a person has to decide. `fails` counts how often
@@ -19,6 +22,8 @@ export type Waiting = Errand & {
   status: number;
   fails?: number;
   by?: Author | null;
+  /** When it was entered. */
+  at?: number;
 };
 
 /** Whose it is; null where nobody signs in. */
@@ -91,7 +96,8 @@ export class Outbox {
    */
   async put(errand: Errand, asked: Problem[] = []): Promise<void> {
     const by = this.who();
-    const value = { ...errand, by, problems: asked, status: asked.length > 0 ? ASKED : 0 };
+    const status = asked.length > 0 ? ASKED : 0;
+    const value = { ...errand, by, at: Date.now(), problems: asked, status };
     this.unplaced -= 1;
     const early = this.unplaced;
     this.items = [...this.items, { ...value, seq: early }];
@@ -143,6 +149,14 @@ export class Outbox {
     };
     await this.keep(next);
     void this.run();
+  }
+
+  /** A change that somebody else's came before: take it all the same, over what stands there now. */
+  async insist(seq: number, now: Stood): Promise<void> {
+    const found = this.items.find((i) => i.seq === seq);
+    if (found?.kind !== "change") return;
+    await this.keep({ ...found, was: { ...found.was, ...now }, problems: [], status: 0, fails: 0 });
+    this.wake();
   }
 
   /** Send again what stepped aside, as it is. */

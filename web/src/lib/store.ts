@@ -9,8 +9,9 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
-import api, { answered, Away, got, Refused, type SheetChange, type SheetView } from "../api/client";
+import api, { answered, Away, got, KEPT, Refused, type SheetView } from "../api/client";
 import { BASE } from "./base";
+import { clashes, stood, withChange, type Change } from "./conditions";
 import { hereNow } from "./here";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
 import { prefsNow, type ShownUnit } from "./prefs";
@@ -46,7 +47,7 @@ export function shownUnitQuery(): { unit?: Exclude<ShownUnit, "as read"> } {
 /** Put a sheet's state in place, unless a newer one is there already. */
 export function keepNewest(sheet: SheetView): void {
   queries.setQueryData<SheetView>(sheetKey(sheet.id), (old) =>
-    old && old.version > sheet.version ? old : sheet,
+    old && old.version > sheet.version ? old : withWaiting(sheet),
   );
   void queries.invalidateQueries({ queryKey: ["working", sheet.id] });
   void queries.invalidateQueries({ queryKey: ["job", sheet.job_number] });
@@ -80,9 +81,57 @@ async function send(errand: Errand): Promise<void> {
         }),
       ),
     );
+  } else if (errand.kind === "change") {
+    await sendChange(errand);
+  } else if (errand.kind === "engine_run") {
+    keepNewest(await got(api.POST("/api/sheets/{sheet_id}/engine-runs", { params: { path } })));
   } else {
     await takeBack(errand);
   }
+}
+
+const MOST_TRIES = 5;
+
+/** A change that waited: onto the newest state, unless somebody else changed the same meanwhile. */
+async function sendChange(errand: Extract<Errand, { kind: "change" }>): Promise<void> {
+  const params = { path: { sheet_id: errand.sheetId }, query: shownUnitQuery() };
+  for (let tried = 1; ; tried += 1) {
+    const { data: now, response } = await answered(api.GET("/api/sheets/{sheet_id}", { params }));
+    if (response.headers.has(KEPT)) throw new Away("The server does not answer.");
+    const found = clashes(now, errand.change, errand.was);
+    if (found.length > 0) throw new Refused(409, "Changed meanwhile", "", found);
+    try {
+      const body = { version: now.version, put: {}, ...errand.change };
+      keepNewest(await got(api.PATCH("/api/sheets/{sheet_id}", { params, body })));
+      return;
+    } catch (error) {
+      const overtaken = error instanceof Refused && error.problems[0]?.code === "newer_there";
+      if (!overtaken || tried === MOST_TRIES) throw error;
+    }
+  }
+}
+
+/** A sheet as it will look when what waits of its conditions is there. */
+function withWaiting(sheet: SheetView): SheetView {
+  return outbox
+    .waiting()
+    .filter((w) => w.sheetId === sheet.id)
+    .reduce((now, w) => {
+      if (w.kind === "change") return withChange(now, w.change);
+      if (w.kind === "engine_run") return withoutRaw(now);
+      return now;
+    }, sheet);
+}
+
+const withoutRaw = (sheet: SheetView): SheetView => ({
+  ...sheet,
+  rows: sheet.rows.map((r) => ({ ...r, raw: 0 })),
+});
+
+/** The engine was run: what raw fuel there was is burnt. */
+export function noteRun(sheet: SheetView): void {
+  void outbox.put({ kind: "engine_run", sheetId: sheet.id });
+  keepNewest(sheet);
 }
 
 export const outbox = new Outbox(send, `plumb${BASE}`, () => {
@@ -123,10 +172,23 @@ export function sheetQuery(id: number) {
         }),
       );
       const old = queries.getQueryData<SheetView>(sheetKey(id));
-      return old && old.version > fresh.version ? old : fresh;
+      return old && old.version > fresh.version ? old : withWaiting(fresh);
     },
     // Two people on one job see each other's readings.
     refetchInterval: 4000,
+  });
+}
+
+/** A sheet as the server has it, without what waits in this browser. */
+export function thereQuery(id: number) {
+  return queryOptions({
+    queryKey: ["there", id],
+    queryFn: () =>
+      got(
+        api.GET("/api/sheets/{sheet_id}", {
+          params: { path: { sheet_id: id }, query: shownUnitQuery() },
+        }),
+      ),
   });
 }
 
@@ -188,38 +250,41 @@ export const shelfQuery = queryOptions({
   staleTime: 60_000,
 });
 
-type Change = Omit<SheetChange, "version">;
-
 /**
  * Change a sheet's conditions, from the version on the screen. Changes of one sheet go one after the
- * other, so that quick hands do not overtake themselves; without the server they wait and go again.
+ * other, so that quick hands do not overtake themselves; without the server they wait in the outbox.
  */
 export function useSheetChange(sheet: SheetView) {
   return useMutation({
     scope: { id: `sheet ${sheet.id}` },
-    mutationFn: (change: Change | ((now: SheetView) => Change)) => {
+    mutationFn: async (change: Change | ((now: SheetView) => Change)) => {
       const now = queries.getQueryData<SheetView>(sheetKey(sheet.id)) ?? sheet;
       const made = typeof change === "function" ? change(now) : change;
-      return got(
-        api.PATCH("/api/sheets/{sheet_id}", {
-          params: { path: { sheet_id: sheet.id }, query: shownUnitQuery() },
-          body: { version: now.version, put: {}, ...made },
-        }),
-      );
+      const later = outbox.waiting().some((w) => w.kind === "change" && w.sheetId === sheet.id);
+      try {
+        if (later) throw new Away("Others wait before it.");
+        return await got(
+          api.PATCH("/api/sheets/{sheet_id}", {
+            params: { path: { sheet_id: sheet.id }, query: shownUnitQuery() },
+            body: { version: now.version, put: {}, ...made },
+          }),
+        );
+      } catch (error) {
+        if (!(error instanceof Away)) throw error;
+        // It waits with everything else, and the sheet looks as if it were there.
+        const was = stood(now, made);
+        await outbox.put({ kind: "change", sheetId: sheet.id, change: made, was });
+        return now;
+      }
     },
-    retry: (_count, error) => error instanceof Away,
-    retryDelay: 1500,
     onSuccess: keepNewest,
     onError: () => void queries.invalidateQueries({ queryKey: ["sheet", sheet.id] }),
   });
 }
 
-/** What a change that did not go through says: why not, or that it waits for the server. */
+/** Why a change did not go through; one that waits for the server is told on the head. */
 export function changeTold(change: ReturnType<typeof useSheetChange>): string | null {
-  if (change.isError) return change.error.message;
-  return change.failureCount > 0
-    ? "The server does not answer; this is sent again by itself."
-    : null;
+  return change.isError ? change.error.message : null;
 }
 
 /** The new order of reach; every sheet of the vehicle follows. */

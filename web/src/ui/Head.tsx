@@ -4,6 +4,7 @@ import { flushSync } from "react-dom";
 import { Link } from "react-router";
 import { PRACTISING } from "../lib/base";
 import { useHere } from "../lib/here";
+import { useKeptSince } from "../lib/kept";
 import { setPrefs, SHOWN_UNITS, usePrefs, type Theme } from "../lib/prefs";
 import { outbox, useOutbox } from "../lib/store";
 import { ToDecide } from "./ToDecide";
@@ -123,6 +124,7 @@ interface SavedProps {
 
 export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps) {
   const { waiting, link } = useOutbox();
+  const kept = useKeptSince();
   const asking = waiting.filter((w) => w.problems.length > 0).length;
   const others = waiting.filter((w) => !outbox.isMine(w));
   const waits = waiting.length - asking - others.length;
@@ -130,6 +132,8 @@ export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps
   if (asking > 0) text = `${asking} to decide`;
   else if (waits > 0) {
     text = link === "away" ? `${waits} wait${waits === 1 ? "s" : ""} in this browser` : "Saving…";
+    const since = Math.min(...waiting.map((w) => w.at ?? Infinity));
+    if (link === "away" && Number.isFinite(since)) text += ` since ${clock(new Date(since))}`;
   } else if (others.length > 0) {
     text = `${others.length} wait${others.length === 1 ? "s" : ""} for ${others[0]?.by?.name}`;
   }
@@ -141,10 +145,14 @@ export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps
       >
         {text}
       </span>
+      {kept && <span className="knob">The server is away: as of {when(new Date(kept))}</span>}
       {asking > 0 && <ToDecide />}
     </>
   );
 }
+
+const clock = (moment: Date) =>
+  moment.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
 
 /** The time of today, the day of earlier. */
 function when(moment: Date): string {

@@ -2,9 +2,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
+import type { SheetView } from "../api/client";
 import { asAnotherPass, heading, mayGoAgain, shownOf, takesAnotherPass } from "../lib/aside";
+import { nameOf, stood, withChange } from "../lib/conditions";
 import type { Waiting } from "../lib/outbox";
-import { outbox, sheetQuery, useOutbox } from "../lib/store";
+import { outbox, sheetQuery, thereQuery, useOutbox } from "../lib/store";
 import { Dialog } from "./parts";
 
 export function ToDecide() {
@@ -38,20 +40,32 @@ interface ItemProps {
   leave: () => void;
 }
 
+/** What an errand is about, in words. */
+function whatOf(item: Waiting, sheet: SheetView | undefined): string {
+  if (item.kind === "take_back") return "Taking a reading back";
+  if (item.kind === "engine_run") return "A run of the engine";
+  if (item.kind === "change") {
+    const keys = Object.keys(item.was);
+    return keys.map((k) => (sheet ? nameOf(sheet, k) : k)).join(", ");
+  }
+  const row = item.reading.injector;
+  const named = sheet?.rows.find((r) => r.injector === row)?.name ?? "";
+  const where = row === "" ? "" : `${named === "" ? `Injector ${row}` : named}: `;
+  return where + shownOf(item.reading);
+}
+
 /** One that stepped aside: where it belongs, what it was, what was said. */
 function Item({ item, leave }: ItemProps) {
   const sheet = useQuery({ ...sheetQuery(item.sheetId), refetchInterval: false }).data;
-  const row = item.kind === "reading" ? item.reading.injector : "";
-  const named = sheet?.rows.find((r) => r.injector === row)?.name ?? "";
-  const where = row === "" ? "" : `${named === "" ? `Injector ${row}` : named}: `;
-  const what = item.kind === "reading" ? where + shownOf(item.reading) : "Taking a reading back";
   return (
     <li className="grid gap-2 rounded-lg border border-hair bg-field p-3">
       <p>
-        <b>{what}</b>
+        <b>{whatOf(item, sheet)}</b>
         {sheet && `, on job ${sheet.job_number}, ${sheet.title}`}
+        {item.by && <span className="text-soft"> by {item.by.name}</span>}
       </p>
       <p className="border-l-4 border-chalk pl-2">{heading(item.problems)}</p>
+      {item.kind === "change" && <SideBySide item={item} />}
       <p className="flex flex-wrap gap-2">
         {sheet && item.kind === "reading" && (
           <Link
@@ -77,5 +91,43 @@ function Item({ item, leave }: ItemProps) {
         </button>
       </p>
     </li>
+  );
+}
+
+const told = (text = "") => (text === "" ? "empty" : text);
+type ChangeItem = Extract<Waiting, { kind: "change" }>;
+
+/** A change beside what somebody else made of the same meanwhile; one of them stays. */
+function SideBySide({ item }: { item: ChangeItem }) {
+  const there = useQuery(thereQuery(item.sheetId)).data;
+  if (!there || !item.problems.some((p) => p.code === "changed_meanwhile")) return null;
+  const now = stood(there, item.change);
+  const mine = stood(withChange(there, item.change), item.change);
+  return (
+    <>
+      <table className="w-full text-left">
+        <thead>
+          <tr className="text-sm text-soft">
+            <th className="pr-3">What</th>
+            <th className="pr-3">It was</th>
+            <th className="pr-3">Yours</th>
+            <th>There now</th>
+          </tr>
+        </thead>
+        <tbody>
+          {Object.entries(item.was).map(([key, was]) => (
+            <tr key={key} className="border-t border-hair align-top">
+              <th className="pr-3 font-normal">{nameOf(there, key)}</th>
+              <td className="pr-3">{told(was)}</td>
+              <td className="pr-3 font-bold">{told(mine[key])}</td>
+              <td>{told(now[key])}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <button className="knob justify-self-start" onClick={() => void outbox.insist(item.seq, now)}>
+        Take yours
+      </button>
+    </>
   );
 }

@@ -18,10 +18,14 @@ export function mayDo(here: Here | undefined, role: (typeof ROLES)[number]): boo
   return ROLES.indexOf((here.person?.role ?? "reader") as "reader") >= ROLES.indexOf(role);
 }
 
+/** What the service worker keeps of the server's answers (`sw.ts`). */
+const SAID = "plumb-said";
+
 /** Somebody else is here: what the last one saw is not theirs, and what waits of them goes up. */
 function cameIn(here: Here): void {
   queries.removeQueries({ predicate: (q) => q.queryKey[0] !== hereQuery.queryKey[0] });
   queries.setQueryData(hereQuery.queryKey, keepHere(here));
+  if ("caches" in window) void caches.delete(SAID);
   outbox.wake();
 }
 

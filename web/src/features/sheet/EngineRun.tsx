@@ -1,30 +1,19 @@
 /** Key cycles and engine runs: a burst leaves raw fuel; the engine burns it before the next one. */
-import { useMutation } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
-import api, { got, told, type RowView, type SheetView } from "../../api/client";
+import type { RowView, SheetView } from "../../api/client";
 import { useKey } from "../../lib/keys";
-import { keepNewest } from "../../lib/store";
-import { Kbd, Trouble } from "../../ui/parts";
+import { noteRun } from "../../lib/store";
+import { Kbd } from "../../ui/parts";
 
 const RUN_S = 15;
 
 /** Count the seconds of a run; at nought, or when told, the run is noted. */
 function useRun(sheet: SheetView) {
   const [left, setLeft] = useState<number | null>(null);
-  const ran = useMutation({
-    mutationFn: () =>
-      got(
-        api.POST("/api/sheets/{sheet_id}/engine-runs", {
-          params: { path: { sheet_id: sheet.id } },
-        }),
-      ),
-    onSuccess: keepNewest,
-  });
-  const { mutate } = ran;
   const done = useCallback(() => {
     setLeft(null);
-    mutate();
-  }, [mutate]);
+    noteRun(sheet);
+  }, [sheet]);
   useEffect(() => {
     if (left === null) return;
     const tick = setTimeout(() => {
@@ -34,7 +23,7 @@ function useRun(sheet: SheetView) {
     return () => clearTimeout(tick);
   }, [left, done]);
 
-  return { left, setLeft, done, trouble: ran.isError ? told(ran.error) : null };
+  return { left, setLeft, done };
 }
 
 /** Which cylinders hold raw fuel, and what that asks for. */
@@ -52,7 +41,7 @@ function RawFuel({ raw, starts }: { raw: RowView[]; starts: boolean }) {
 }
 
 export default function EngineRun({ sheet }: { sheet: SheetView }) {
-  const { left, setLeft, done, trouble } = useRun(sheet);
+  const { left, setLeft, done } = useRun(sheet);
   const raw = sheet.rows.filter((r) => r.raw > 0);
   useKey("e", () => {
     if (sheet.starts) setLeft((now) => (now === null ? RUN_S : null));
@@ -89,7 +78,6 @@ export default function EngineRun({ sheet }: { sheet: SheetView }) {
           </button>
         </>
       )}
-      <Trouble text={trouble} />
     </section>
   );
 }

@@ -1,0 +1,219 @@
+"""The pages without the server: they open, work, keep and queue; a newer Plumb is taken in a quiet moment."""
+
+import contextlib
+import json
+import re
+import shutil
+from pathlib import Path
+
+import httpx2
+import pytest
+from PIL import Image
+from playwright.sync_api import Error, Page, expect
+from sqlalchemy import Engine
+from tests.conftest import Live
+from tests.drivers import Bench, load_demo
+from tests.web.conftest import MakeBench
+
+from plumb.api.app import PAGES, make_app
+from plumb.api.settings import Settings
+
+
+def kept(page: Page) -> None:
+    """The service worker has the pages, and answers for this one."""
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.reload()
+    until(page, "navigator.serviceWorker.controller !== null")
+
+
+def until(page: Page, told: str, most_s: float = 60) -> None:
+    """Wait until the page says so; asked from outside, for the page itself runs no text."""
+    for _ in range(int(most_s * 10)):
+        # It may be about to load anew.
+        with contextlib.suppress(Error):
+            if page.evaluate(told):
+                return
+        page.wait_for_timeout(100)
+    pytest.fail(f"never: {told}")
+
+
+def head(bench: Bench, text: str) -> None:
+    """What the head says of what is kept."""
+    expect(bench.page.get_by_role("status").filter(has_text=text)).to_be_visible()
+
+
+@pytest.fixture
+def demo(live: Live, engine: Engine) -> Live:
+    """A running application with the demo's jobs."""
+    load_demo(engine)
+    return live
+
+
+def test_it_can_be_installed(live: Live) -> None:
+    """Manifest and icons as browsers ask for them (W3C Web Application Manifest)."""
+    sent = httpx2.get(f"{live.address}/manifest.webmanifest")
+    manifest = sent.json()
+    assert manifest["display"] == "standalone"
+    assert manifest["start_url"] == manifest["scope"] == "/"
+    sizes = set()
+    for icon in manifest["icons"]:
+        with Image.open(PAGES / icon["src"].lstrip("/")) as picture:
+            assert f"{picture.width}x{picture.height}" == icon["sizes"]
+        assert httpx2.get(live.address + icon["src"]).headers["content-type"] == icon["type"]
+        sizes.add((picture.width, icon.get("purpose", "any")))
+    assert sizes >= {(192, "any"), (512, "any"), (512, "maskable")}
+    page = httpx2.get(live.address).text
+    assert 'rel="manifest"' in page
+
+
+def test_reload_without_the_server(make_bench: MakeBench, demo: Live) -> None:
+    """Today, a job and its sheet as last seen, with what they said, and how old that is."""
+    bench = make_bench(keeps=True)
+    bench.go("/jobs/311")
+    kept(bench.page)
+    says = bench.page.get_by_label("What the set says", exact=True)
+    expect(says).to_contain_text("gives")
+    told = says.inner_text()
+    bench.page.goto(f"{demo.address}/")
+    expect(bench.page.get_by_role("link", name=re.compile("^311"))).to_be_visible()
+    demo.stop()
+    bench.page.reload()
+    expect(bench.page.get_by_role("link", name=re.compile("^311"))).to_be_visible()
+    expect(bench.page.get_by_text("The server is away: as of")).to_be_visible()
+    bench.page.goto(f"{demo.address}/jobs/311")
+    expect(says).to_have_text(re.compile(re.escape(told.split("\n")[0])))
+    demo.start()
+    expect(bench.page.get_by_text("The server is away: as of")).to_be_hidden()
+
+
+def test_readings_conditions_and_a_run_wait_through_a_closed_page(
+    make_bench: MakeBench, live: Live
+) -> None:
+    """Two sheets, conditions, a run, a note; page closed and opened; back on line: all there, in order."""
+    bench = make_bench(begin="outside", keeps=True)
+    bench.go()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    bench.press("n")
+    expect(bench.page.get_by_role("dialog")).to_be_visible()
+    bench.type("Torvik Lundy 1.8").press("Enter")
+    expect(bench.page.get_by_role("heading", name="Walk-round", level=1)).to_be_visible()
+    walk = bench.page.url
+    kept(bench.page)
+    expect(bench.page.get_by_role("button", name="rough idle")).to_be_visible()
+    number = re.search(r"/jobs/([^/]+)", walk)
+    assert number is not None
+    made = httpx2.post(
+        f"{live.address}/api/jobs/{number[1]}/sheets",
+        json={"request_id": "00000000-0000-4000-8000-000000000001", "kind": "pressure_drop"},
+    ).json()
+    drop = f"{live.address}/jobs/{number[1]}/{made['key']}"
+    bench.page.goto(drop)
+    expect(bench.entry("first")).to_be_focused()
+    live.stop()
+    bench.burst("50 26").burst("50 26.5")
+    bench.press("e", "e")
+    bench.press("e")
+    bench.page.get_by_role("button", name="It ran long enough").click()
+    bench.page.goto(walk)
+    bench.page.get_by_role("button", name="rough idle").click()
+    bench.page.get_by_role("button", name="dry", exact=True).click()
+    bench.page.get_by_label("What else was seen").fill("hose cracked at the rail")
+    bench.press("Enter")
+    expect(bench.page.get_by_role("button", name="rough idle")).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    head(bench, "6 wait in this browser since")
+    context = bench.page.context
+    bench.page.close()
+    bench.page = context.new_page()
+    bench.page.goto(walk)
+    expect(bench.page.get_by_label("What else was seen")).to_have_value("hose cracked at the rail")
+    head(bench, "6 wait in this browser since")
+    live.start()
+    bench.saved()
+    entries = httpx2.get(f"{live.address}/api/journal", params={"job": number[1]}).json()["changes"]
+    wanted = ("second typed", "sheet", "complaint", "hose", "note")
+    noted = [
+        f["field"]
+        for c in reversed(entries)
+        for f in c["fields"]
+        if (f["field"] in wanted and f["became"] and c["doing"] != "made")
+        or f["field"] == wanted[0]
+    ]
+    # What was noted of the engine's run stands among what a sheet carries along.
+    assert noted == ["second typed", "second typed", "sheet", "complaint", "hose", "note"]
+    sheet = httpx2.get(f"{live.address}/api/sheets/{made['id']}").json()
+    assert [r["readings"][0]["second_typed"] for r in sheet["rows"][:2]] == ["26", "26.5"]
+    assert sheet["engine_ran_at"]
+
+
+def test_a_condition_that_somebody_else_changed_is_asked_about(
+    make_bench: MakeBench, live: Live
+) -> None:
+    """Side by side: how it was, yours, what stands there now; either can stay."""
+    bench = make_bench(begin="outside", keeps=True)
+    bench.go()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    bench.press("n")
+    expect(bench.page.get_by_role("dialog")).to_be_visible()
+    bench.type("Torvik Lundy 1.8").press("Enter")
+    expect(bench.page.get_by_role("heading", name="Walk-round", level=1)).to_be_visible()
+    live.stop()
+    bench.page.get_by_label("What else was seen").fill("hose cracked")
+    bench.press("Enter")
+    bench.page.get_by_role("button", name="dry", exact=True).click()
+    head(bench, "2 wait in this browser since")
+    live.start_away()
+    job = httpx2.get(f"{live.address}/api/jobs").json()[0]["number"]
+    knot = httpx2.get(f"{live.address}/api/jobs/{job}").json()["route"][0]
+    path = f"{live.address}/api/sheets/{knot['sheet_id']}"
+    version = httpx2.get(path).json()["version"]
+    other = {"version": version, "put": {"note": "hose replaced last week"}}
+    assert httpx2.patch(path, json=other).status_code == 200
+    live.let_in()
+    head(bench, "1 to decide")
+    bench.page.get_by_role("button", name="Look at it").click()
+    asked = bench.page.get_by_role("dialog")
+    expect(asked).to_contain_text("hose replaced last week")
+    expect(asked.get_by_role("cell", name="hose cracked", exact=True)).to_be_visible()
+    asked.get_by_role("button", name="Take yours").click()
+    bench.saved()
+    form = httpx2.get(f"{live.address}/api/sheets/{knot['sheet_id']}").json()["form"]
+    assert (form["note"], form["hose"]) == ("hose cracked", "dry")
+
+
+@pytest.fixture
+def newer(live: Live, tmp_path: Path) -> Live:
+    """The same server, whose pages can be exchanged for a newer build."""
+    pages = tmp_path / "dist"
+    shutil.copytree(PAGES, pages)
+    live.stop()
+    live.app = make_app(live.app.state.engine, Settings(), pages=pages)
+    live.pages = pages
+    live.start()
+    return live
+
+
+def test_a_newer_plumb_is_taken_when_nobody_is_in_the_middle(
+    make_bench: MakeBench, newer: Live
+) -> None:
+    """Not while a figure is half typed; then by itself, with all that was typed."""
+    bench = make_bench(keeps=True)
+    bench.go().new_job("Torvik Lundy 1.8")
+    kept(bench.page)
+    expect(bench.entry("first")).to_be_focused()
+    bench.type("50 2")
+    assert newer.pages is not None
+    worker = newer.pages / "sw.js"
+    worker.write_text(worker.read_text() + "\n// newer\n")
+    bench.page.evaluate("window.plumbMark = 1")
+    bench.page.evaluate("navigator.serviceWorker.ready.then((r) => r.update()).then(() => true)")
+    waits = "navigator.serviceWorker.getRegistration().then((r) => r?.waiting !== null)"
+    until(bench.page, waits)
+    bench.page.wait_for_timeout(17_000)
+    assert bench.page.evaluate("window.plumbMark") == 1
+    bench.type("6").press("Enter").saved()
+    until(bench.page, "window.plumbMark === undefined")
+    expect(bench.row("1")).to_contain_text("24")
+    stored = json.loads(bench.page.evaluate("localStorage['plumb.prefs']"))
+    assert stored["begin"] == "straight"
