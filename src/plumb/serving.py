@@ -57,17 +57,8 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
             prepare(engine)
         threading.Thread(target=_keep_up, args=(database, done), daemon=True).start()
         threading.Thread(target=_say_ahead, args=(engine, settings), daemon=True).start()
-        papers = _papers(settings)
         practice = make_engine(database.place.url(PRACTICE))
-        app = make_app(engine, settings, practice=practice, papers=papers)
-        later = threading.Timer(PRACTICE_S, _open_practice, args=(app.state.world,))
-        later.daemon = True
-        later.start()
-        config = config_of(app, settings.port, **_on_the_wire(settings, papers))
-        config.load()
-        threading.Thread(target=_go_on, args=(engine, settings, config, done), daemon=True).start()
-        server = uvicorn.Server(config)
-        _say_where(engine, settings, papers)
+        server = _server(engine, practice, settings, done)
         # What is loaded now stays; the collector need not walk it again and again while people wait.
         gc.collect()
         gc.freeze()
@@ -86,6 +77,22 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
         # A terminal that was closed takes no more words.
         with suppress(OSError):
             console.print("Stopped; everything is kept.")
+
+
+def _server(
+    engine: Engine, practice: Engine, settings: Settings, done: threading.Event
+) -> uvicorn.Server:
+    """The application, ready to be put on the wire, and told where it is; what goes on by itself is begun."""
+    papers = _papers(settings)
+    app = make_app(engine, settings, practice=practice, papers=papers)
+    later = threading.Timer(PRACTICE_S, _open_practice, args=(app.state.world,))
+    later.daemon = True
+    later.start()
+    config = config_of(app, settings.port, **_on_the_wire(settings, papers))
+    config.load()
+    threading.Thread(target=_go_on, args=(engine, settings, config, done), daemon=True).start()
+    _say_where(engine, settings, papers)
+    return uvicorn.Server(config)
 
 
 def _papers(settings: Settings) -> Papers | None:

@@ -19,6 +19,8 @@ from tests.api.test_traces import log_csv
 from tests.drivers import Desk, new_id
 
 from plumb.contract import openapi
+from plumb.service.stored.parts import now
+from plumb.store import people
 
 LONG = bool(os.environ.get("PLUMB_LONG_TESTS"))
 
@@ -26,7 +28,7 @@ Ids = dict[str, list[Any]]
 
 
 @pytest.fixture
-def ids(desk: Desk, practice: Engine) -> Ids:
+def ids(desk: Desk, practice: Engine, engine: Engine) -> Ids:
     """One of each thing, by the name under which addresses ask for it."""
     assert practice.url
     sheet = desk.open_job(4)
@@ -56,6 +58,19 @@ def ids(desk: Desk, practice: Engine) -> Ids:
     assert trace.status_code == 200, trace.text
     run = post("/api/rules/worth", json={"sets": 5}).json()["id"]
     practised = post("/api/practice/runs", json={"request_id": new_id(), "exercise": "01"}).json()
+    person = post("/api/people", json={"name": "Wen L.", "role": "reader"}).json()["person"]["id"]
+    with engine.begin() as connection:
+        at = now()
+        device = {
+            "name": "bay 2",
+            "token_hash": "a",
+            "paired_at": at,
+            "paired_by": "",
+            "last_seen": at,
+        }
+        tablet = people.add_device(connection, device)
+        seen = {"token_hash": "a", "person_id": person, "begun_at": at, "last_seen": at}
+        people.add_sign_in(connection, seen)
     gauges, shelf = (desk.client.get(f"/api/{x}").json() for x in ("gauges", "shelf"))
     return {
         "number": [number, 0, 1],
@@ -75,6 +90,9 @@ def ids(desk: Desk, practice: Engine) -> Ids:
         "run_number": [practised["number"], "none"],
         "repair_id": [repair, new_id()],
         "word": ["rough_idle", "misfire"],
+        "person_id": [person, 0],
+        "device_id": [tablet, 0],
+        "sign_in_id": [1, 0],
     }
 
 
