@@ -57,7 +57,7 @@ def filled(path: str) -> str:
 
 
 @pytest.fixture(scope="session")
-def _workshop(
+def network(
     _engine: Engine, _practice: Engine, tmp_path_factory: pytest.TempPathFactory
 ) -> FastAPI:
     """The application as it stands on a workshop's network."""
@@ -70,12 +70,12 @@ Browser = Callable[[], TestClient]
 
 
 @pytest.fixture
-def anybody(engine: Engine, _workshop: FastAPI) -> Browser:
+def anybody(engine: Engine, network: FastAPI) -> Browser:
     """A browser that nobody is signed in at."""
     assert engine.url
 
     def made() -> TestClient:
-        return TestClient(_workshop, base_url=HERE, raise_server_exceptions=False)
+        return TestClient(network, base_url=HERE, raise_server_exceptions=False)
 
     return made
 
@@ -264,7 +264,7 @@ def test_one_person_at_a_tablet(tablet: TestClient, owner: TestClient) -> None:
     )
     old = tablet.cookies["__Host-plumb"]
     assert before.status_code == 200
-    body = {"name": "Wen L.", "code": made["code"], "pin": "7391"}
+    body = {"name": "wen l.", "code": made["code"], "pin": "7391"}
     assert tablet.post("/api/sign-in/first", json=body).json()["person"]["name"] == "Wen L."
     tablet.cookies.set("__Host-plumb", old, domain="workshop.local")
     assert tablet.get("/api/jobs").status_code == 401
@@ -274,7 +274,9 @@ def test_a_tablet_that_is_ended_shows_no_names(owner: TestClient, tablet: TestCl
     """Its word, and whoever is signed in at it, are worth nothing."""
     ines = person_id(tablet, "Ines K.")
     tablet.post("/api/sign-in", json={"person_id": ines, "pin": "2580"})
-    device = owner.get("/api/devices").json()[0]["id"]
+    (shown,) = owner.get("/api/devices").json()
+    assert (shown["name"], shown["paired_by"], shown["ended"]) == ("bay 2", "Ines K.", "")
+    device = shown["id"]
     assert owner.delete(f"/api/devices/{device}").status_code == 204
     assert tablet.get("/api/jobs").status_code == 401
     assert tablet.get("/api/here").json()["people"] == []
@@ -427,6 +429,19 @@ def test_the_line_that_stays_open_is_for_people_only(anybody: Browser, owner: Te
         pytest.fail("a stranger was let in")
     with owner.websocket_connect("wss://workshop.local/api/live") as line:
         line.close()
+
+
+@pytest.mark.parametrize(("role", "count"), [("reader", 0), ("technician", 1)])
+def test_a_reader_pushes_no_figures_on_the_line(
+    person: Person, network: FastAPI, monkeypatch: pytest.MonkeyPatch, role: str, count: int
+) -> None:
+    """The line is for looking; what a serial port reads goes in for those who may note it."""
+    pushed: list[tuple[int, list[float]]] = []
+    monkeypatch.setattr(network.state.captures, "push", lambda s, v: pushed.append((s, v)))
+    with person("Wen L.", role).websocket_connect("wss://workshop.local/api/live?sheet=7") as line:
+        line.send_text('{"values": [50, 26]}')
+        line.close()
+    assert pushed == [(7, [50.0, 26.0])] * count
 
 
 def test_opening_a_job_again_is_for_a_lead(person: Person) -> None:

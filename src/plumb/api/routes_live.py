@@ -13,8 +13,10 @@ from plumb.api.intake import routes_of
 from plumb.api.schemas_live import CaptureIn, SaidIn, TryIn
 from plumb.service.live.captures import Captures
 from plumb.service.live.hub import Hub, Looker
+from plumb.service.people.roles import at_least
 from plumb.service.uses.instruments import try_instrument
 from plumb.service.views.live import CaptureOffer, CaptureView, TriedView
+from plumb.store.actor import acting
 
 router = routes_of("live")
 
@@ -94,8 +96,9 @@ async def live(
 
     ``{"type": "sheet"}`` is the sheet's new state, ``"job"`` that the job changed, ``"capture"`` how a
     capture stands, ``"samples"`` its newest figures.  A browser sends ``{"values": […]}`` of its own
-    serial port.
+    serial port, where somebody may note figures at all.
     """
+    notes = at_least(acting.get().role, "technician")
     hub: Hub = socket.app.state.hub
     captures: Captures = socket.app.state.captures
     await socket.accept()
@@ -110,7 +113,7 @@ async def live(
             await socket.send_text(json.dumps(recent))
         sending = asyncio.create_task(_send(socket, letters))
         try:
-            await _receive(socket, captures, sheet)
+            await _receive(socket, captures, sheet if notes else 0)
         finally:
             sending.cancel()
     finally:
@@ -129,6 +132,8 @@ async def _receive(socket: WebSocket, captures: Captures, sheet: int) -> None:
         while True:
             text = await socket.receive_text()
             if len(text) > _LONGEST:
+                continue
+            if not sheet:
                 continue
             with contextlib.suppress(ValueError, TypeError, AttributeError):
                 values = [float(v) for v in json.loads(text).get("values", [])][:500]

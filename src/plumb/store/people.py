@@ -62,6 +62,7 @@ class CodeRecord:
     id: int
     purpose: str
     person_id: int | None
+    made_by: str
     until: datetime
     used_at: datetime | None
 

@@ -80,6 +80,7 @@ class CodeRow(Base):
     code_hash: Mapped[str] = mapped_column(Named(64))
     purpose: Mapped[str] = mapped_column(String(8))
     person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
+    made_by: Mapped[str] = mapped_column(String(40), default="")
     until: Mapped[datetime]
     used_at: Mapped[datetime | None]
 

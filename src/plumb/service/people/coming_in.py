@@ -217,7 +217,11 @@ def _opened(connection: Connection, wanted: FirstTime) -> int:
     if code.purpose == "owner":
         if store.owners(connection, lock=True):
             raise _no_code()
-    elif person is None or not person.active or person.name != wanted.name.strip():
+    elif (
+        person is None
+        or not person.active
+        or person.name.casefold() != wanted.name.strip().casefold()
+    ):
         raise _no_code()
     role = person.role if person else "owner"
     _good_enough(wanted, role)

@@ -26,7 +26,10 @@ def pairing_code(engine: Engine) -> tuple[str, datetime]:
     """A new code for one tablet, and until when it works."""
     code, until = words.new_code(), now() + PAIR_CODE
     with transaction(engine) as connection:
-        row = {"purpose": "pair", "code_hash": words.code_hash(code), "until": until}
+        row = {
+            "purpose": "pair", "code_hash": words.code_hash(code), "until": until,
+            "made_by": acting.get().name,
+        }  # fmt: skip
         store.add_code(connection, row)
     return code, until
 
@@ -55,7 +58,7 @@ def claim(engine: Engine, code: str, name: str, place: Place) -> str:
             store.use_code(connection, found.id, at)
             row = {
                 "name": name, "token_hash": words.token_hash(token), "paired_at": at,
-                "paired_by": acting.get().name, "last_seen": at,
+                "paired_by": found.made_by, "last_seen": at,
             }  # fmt: skip
             store.add_device(connection, row)
             limits.went_well(connection, counted)

@@ -105,7 +105,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
         <div className="grid lg:grid-cols-[minmax(0,1fr)_17rem] xl:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
           <RouteColumn key={here} job={job} here={here} title={shown?.title} />
           <main className="min-w-0 p-3 sm:p-4">
-            {!whole && sheet.isError && !sheet.data && <Trouble text={told(sheet.error)} />}
+            {!shown && sheet.failureReason && <Trouble text={told(sheet.failureReason)} />}
             {shown && (
               <Sheet key={`${shown.id} ${at}`} sheet={shown} vehicle={job.vehicle}>
                 {!beside && says}

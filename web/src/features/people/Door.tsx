@@ -50,7 +50,7 @@ function Names({ people, pick }: { people: Tile[]; pick: (tile: Tile) => void })
       {people.map((p) => (
         <li key={p.id}>
           <button
-            className="w-full rounded-lg border border-soft bg-sheet px-5 py-6 text-left text-2xl font-bold"
+            className="h-full w-full rounded-lg border border-soft bg-sheet px-5 py-6 text-left text-2xl font-bold"
             onClick={() => pick(p)}
           >
             {p.name}

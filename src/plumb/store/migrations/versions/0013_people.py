@@ -89,6 +89,7 @@ def upgrade() -> None:
         sa.Column("code_hash", sa.String(length=64, collation="utf8mb4_bin"), nullable=False),
         sa.Column("purpose", sa.String(length=8), nullable=False),
         sa.Column("person_id", sa.Integer(), nullable=True),
+        sa.Column("made_by", sa.String(length=40), nullable=False),
         sa.Column("until", mysql.DATETIME(fsp=6), nullable=False),
         sa.Column("used_at", mysql.DATETIME(fsp=6), nullable=True),
         sa.CheckConstraint("purpose IN ('owner', 'pair', 'person')", name=op.f("ck_code_purpose")),
