@@ -15,6 +15,8 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 from playwright.sync_api import Browser, Playwright, sync_playwright
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 from sqlalchemy import Engine, text
 
 from plumb import tls
@@ -23,6 +25,7 @@ from plumb.api.papers import Papers
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
 from plumb.core.measure.decision import Thresholds
+from plumb.service.people import words
 from plumb.store.journal import watch
 from plumb.store.practice import open_practice
 from plumb.store.schema import upgrade
@@ -55,6 +58,15 @@ def database() -> Iterator[Server]:
     yield server
     server.stop()
     shutil.rmtree(home, ignore_errors=True)
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _cheap_hashes() -> Iterator[None]:
+    """Passwords of tests are worth nothing: they are hashed at a hundredth of the cost."""
+    cheap = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=64, parallelism=1),))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(words, "hasher", lambda: cheap)
+        yield
 
 
 @pytest.fixture(scope="session")

@@ -6,6 +6,7 @@ import ssl
 import stat
 import subprocess
 import time
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -154,22 +155,28 @@ def test_a_client_that_trusts_the_authority_gets_in(workshop: Live, papers: Pape
 
 def test_who_does_not_trust_it_and_old_tls_are_left_outside(workshop: Live, papers: Papers) -> None:
     """Without the authority, with TLS 1.1, and without TLS nothing is served."""
-    with pytest.raises(ssl.SSLCertVerificationError):
-        http.client.HTTPSConnection(
-            "localhost", workshop.port, context=ssl.create_default_context()
-        ).request("GET", "/")
+    with (
+        closing(asking(workshop, ssl.create_default_context())) as stranger,
+        pytest.raises(ssl.SSLCertVerificationError),
+    ):
+        stranger.request("GET", "/")
     old = trusting(papers)
     with pytest.warns(DeprecationWarning, match="TLSv1"):
         old.minimum_version = ssl.TLSVersion.TLSv1
     with pytest.warns(DeprecationWarning, match="TLSv1"):
         old.maximum_version = ssl.TLSVersion.TLSv1_1
     old.set_ciphers("ALL:@SECLEVEL=0")
-    with pytest.raises(ssl.SSLError):
-        http.client.HTTPSConnection("localhost", workshop.port, context=old).request("GET", "/")
-    plain = http.client.HTTPConnection("localhost", workshop.port, timeout=10)
-    plain.request("GET", "/")
-    with pytest.raises((http.client.HTTPException, ConnectionError)):
-        plain.getresponse()
+    with closing(asking(workshop, old)) as late, pytest.raises(ssl.SSLError):
+        late.request("GET", "/")
+    with closing(http.client.HTTPConnection("localhost", workshop.port, timeout=10)) as plain:
+        plain.request("GET", "/")
+        with pytest.raises((http.client.HTTPException, ConnectionError)):
+            plain.getresponse()
+
+
+def asking(workshop: Live, context: ssl.SSLContext) -> http.client.HTTPSConnection:
+    """A client with trust of its own."""
+    return http.client.HTTPSConnection("localhost", workshop.port, context=context, timeout=10)
 
 
 def ended(wire: ssl.SSLSocket) -> bool:

@@ -4,6 +4,7 @@ The addresses that anybody may ask, and those that take more than a technician, 
 hand, from what the roles are for; every other address is walked from the OpenAPI description.
 """
 
+import importlib.util
 import json
 import re
 from collections.abc import Callable, Iterator
@@ -663,3 +664,19 @@ def test_old_codes_and_attempts_are_forgotten(engine: Engine) -> None:
             ).scalar_one()
             == 0
         )
+
+
+def test_a_password_is_hashed_at_full_cost() -> None:
+    """Argon2id with at least 19 MiB and two rounds (OWASP Password Storage Cheat Sheet, from memory)."""
+    spec = importlib.util.find_spec("plumb.service.people.words")
+    assert spec is not None
+    assert spec.loader is not None
+    fresh = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(fresh)
+    kept = fresh.kept(PASSWORD)
+    found = re.match(r"\$argon2id\$v=19\$m=(\d+),t=(\d+),p=\d+\$", kept)
+    assert found is not None
+    assert int(found[1]) >= 19 * 1024
+    assert int(found[2]) >= 2
+    assert fresh.fits(PASSWORD, kept)
+    assert not fresh.fits(PASSWORD + " ", kept)

@@ -80,7 +80,7 @@ def test_the_box_works_a_practice_engine(school_bench: MakeBench) -> None:
     bench.go("/practice/jobs/1/pressure_drop")
     page.get_by_role("button", name="Let bench burst box work it").click()
     page.get_by_role("button", name="Begin", exact=True).click()
-    expect(page.get_by_text("4 taken by bench gauge")).to_be_visible(timeout=60_000)
+    expect(page.get_by_text("4 taken by bench gauge")).to_be_visible(timeout=150_000)
     bench.says(f"Injector {lean_of('01')} gives")
 
 

@@ -28,7 +28,8 @@ CODE_LETTERS: Final = 16
 
 
 @cache
-def _hasher() -> "PasswordHash":
+def hasher() -> "PasswordHash":
+    """Argon2id at pwdlib's usual cost."""
     from pwdlib import PasswordHash  # noqa: PLC0415  who works alone is never asked for a password
     from pwdlib.hashers.argon2 import Argon2Hasher  # noqa: PLC0415
 
@@ -38,17 +39,17 @@ def _hasher() -> "PasswordHash":
 @cache
 def _nobodys() -> str:
     """A hash of nothing that anybody knows: an unknown name takes as long as a wrong password."""
-    return _hasher().hash(secrets.token_urlsafe(16))
+    return hasher().hash(secrets.token_urlsafe(16))
 
 
 def kept(word: str) -> str:
     """The hash of a password or PIN."""
-    return _hasher().hash(word)
+    return hasher().hash(word)
 
 
 def fits(word: str, hashed: str | None) -> bool:
     """Whether it is the one; takes as long where there is none."""
-    right = _hasher().verify(word, hashed or _nobodys())
+    right = hasher().verify(word, hashed or _nobodys())
     return right and hashed is not None
 
 
