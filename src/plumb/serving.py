@@ -123,14 +123,11 @@ def _say_where(engine: Engine, settings: Settings, papers: Papers | None) -> Non
         return
     import segno  # noqa: PLC0415
 
-    addresses = [f"https://{name}:{settings.port}" for name in papers.names]
-    away = [
-        a for a in addresses if "localhost" not in a and "127.0.0.1" not in a and "::1" not in a
-    ]
-    # A tablet finds an address on every network, a name on some.
-    first = next((a for a in away if a[8].isdigit()), (away or addresses)[0])
+    at = {name: f"https://{name}:{settings.port}" for name in papers.names}
+    first = at.pop(papers.reach(), f"https://{settings.bind}:{settings.port}")
     console.print(f"Plumb is at [bold]{first}[/]  (Ctrl-C stops it)")
-    console.print("also at " + ", ".join(a for a in addresses if a != first))
+    if at:
+        console.print("also at " + ", ".join(at.values()))
     if papers.authority is not None:
         console.print(f"How a tablet is told to trust it: {first}/trust")
     console.print(f"fingerprint (SHA-256): {papers.fingerprint}", soft_wrap=True)

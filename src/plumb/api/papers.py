@@ -2,6 +2,10 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Final
+
+THIS_MACHINE: Final = frozenset({"localhost", "127.0.0.1", "[::1]"})
+"""Names that lead every machine to itself."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,3 +20,8 @@ class Papers:
     authority: Path | None = None
     fingerprint: str = ""
     names: tuple[str, ...] = ()
+
+    def reach(self) -> str:
+        """The name that a tablet finds the server by: an address on any network, else a name."""
+        away = [n for n in self.names if n not in THIS_MACHINE]
+        return next((n for n in away if n[0].isdigit()), (away or list(self.names) or [""])[0])

@@ -12,7 +12,7 @@ from plumb.api.deps import Shop, Store
 from plumb.api.door import host_of
 from plumb.api.guard import PERSON_COOKIE, TABLET_COOKIE, cookie_of
 from plumb.api.intake import routes_of
-from plumb.api.papers import Papers
+from plumb.api.papers import THIS_MACHINE, Papers
 from plumb.api.schemas_people import (
     ClaimIn,
     FirstIn,
@@ -73,14 +73,9 @@ def _reachable(request: Request) -> str:
     """The address that a tablet finds this server at: the one that was asked, unless it is this machine's own."""
     asked = request.headers["host"]
     papers: Papers | None = request.app.state.papers
-    if host_of(asked) not in _THIS_MACHINE or papers is None:
+    if host_of(asked) not in THIS_MACHINE or papers is None:
         return asked
-    away = [n for n in papers.names if n not in _THIS_MACHINE]
-    name = next((n for n in away if n[0].isdigit()), (away or [host_of(asked)])[0])
-    return name + asked[len(host_of(asked)) :]
-
-
-_THIS_MACHINE: Final = frozenset({"localhost", "127.0.0.1", "[::1]"})
+    return (papers.reach() or host_of(asked)) + asked[len(host_of(asked)) :]
 
 
 def _only_on_network(shop: Shop) -> None:

@@ -131,8 +131,7 @@ def add_device(connection: Connection, values: Mapping[str, Any]) -> int:
 
 def end_device(connection: Connection, device_id: int, at: datetime) -> int:
     """End a tablet, and everybody's sign-in at it; how many tablets that were."""
-    open_ = (SIGN_IN.c.device_id == device_id, SIGN_IN.c.ended_at.is_(None))
-    connection.execute(update(SIGN_IN).where(*open_).values(ended_at=at))
+    end_sign_ins(connection, at, device_id=device_id)
     mine = (DEVICE.c.id == device_id, DEVICE.c.ended_at.is_(None))
     return connection.execute(update(DEVICE).where(*mine).values(ended_at=at)).rowcount
 
@@ -171,17 +170,11 @@ def seen(connection: Connection, sign_in_id: int, device_id: int | None, at: dat
         connection.execute(update(DEVICE).where(DEVICE.c.id == device_id).values(last_seen=at))
 
 
-def end_sign_ins(connection: Connection, at: datetime, **which: Any) -> int:  # noqa: ANN401  a column's value
-    """End those that are open and fit: ``id``, ``token_hash``, ``person_id``; how many."""
+def end_sign_ins(connection: Connection, at: datetime, *, but: int = 0, **which: Any) -> int:  # noqa: ANN401  a column's value
+    """End those that are open and fit (``id``, ``token_hash``, ``person_id``, ``device_id``), ``but`` one; how many."""
     mine = [SIGN_IN.c[name] == value for name, value in which.items()]
-    query = update(SIGN_IN).where(SIGN_IN.c.ended_at.is_(None), *mine).values(ended_at=at)
-    return connection.execute(query).rowcount
-
-
-def end_sign_ins_but(connection: Connection, at: datetime, person_id: int, but: int) -> int:
-    """End all of a person's but one; how many."""
-    mine = (SIGN_IN.c.person_id == person_id, SIGN_IN.c.id != but, SIGN_IN.c.ended_at.is_(None))
-    return connection.execute(update(SIGN_IN).where(*mine).values(ended_at=at)).rowcount
+    open_ = (SIGN_IN.c.ended_at.is_(None), SIGN_IN.c.id != but)
+    return connection.execute(update(SIGN_IN).where(*open_, *mine).values(ended_at=at)).rowcount
 
 
 def open_sign_ins(

@@ -95,11 +95,8 @@ def by_password(engine: Engine, name: str, password: str, place: Place) -> str:
         counted = limits.keys(f"name {typed}", _at(place))
         limits.may_try(connection, counted)
     hashed = person.password_hash if person and person.active else None
-    if not _compared(password, hashed) or person is None:
-        limits.went_wrong(engine, counted)
-        rule = "name and password do not go together"
-        raise not_in(rule, "password", "wrong")
-    return _begin(engine, person, place, counted)
+    right = _compared(password, hashed)
+    return _begin(engine, person if right else None, place, counted, _NO_PASSWORD)
 
 
 @retried
@@ -113,11 +110,8 @@ def by_pin(engine: Engine, person_id: int, pin: str, place: Place) -> str:
         counted = limits.keys(f"person {person_id}", _at(place))
         limits.may_try(connection, counted)
     hashed = person.pin_hash if person and person.active else None
-    if not _compared(pin, hashed) or person is None:
-        limits.went_wrong(engine, counted)
-        rule = "that is not the PIN"
-        raise not_in(rule, "pin", "wrong")
-    return _begin(engine, person, place, counted)
+    right = _compared(pin, hashed)
+    return _begin(engine, person if right else None, place, counted, _NO_PIN)
 
 
 def _compared(word: str, hashed: str | None) -> bool:
@@ -130,7 +124,24 @@ def _at(place: Place) -> str:
     return words.token_hash(place.device_token)[:16] if place.device_token else place.address
 
 
-def _begin(engine: Engine, person: PersonRecord, place: Place, counted: dict[str, int]) -> str:
+_NO_PASSWORD: Final = ("name and password do not go together", "password", "wrong")
+_NO_PIN: Final = ("that is not the PIN", "pin", "wrong")
+_NOT_PRESENT: Final = ("that is not your present password or PIN", "current", "wrong")
+
+
+def _wrong(engine: Engine, counted: dict[str, int], told: tuple[str, str, str]) -> NotSignedIn:
+    """Count that it went wrong; what is told of it."""
+    limits.went_wrong(engine, counted)
+    return not_in(*told)
+
+
+def _begin(
+    engine: Engine, person: PersonRecord | None, place: Place, counted: dict[str, int],
+    told: tuple[str, str, str],
+) -> str:  # fmt: skip
+    """Sign in who showed the right word; ``told`` where it was nobody's."""
+    if person is None:
+        raise _wrong(engine, counted, told)
     with transaction(engine) as connection:
         limits.went_well(connection, counted)
         return begin(connection, person, place)
@@ -186,12 +197,7 @@ def first_time(engine: Engine, wanted: FirstTime, place: Place) -> str:
         with transaction(engine) as connection:
             limits.may_try(connection, counted)
             person_id = _opened(connection, wanted)
-            hashed = {}
-            if wanted.password:
-                hashed["password_hash"] = words.kept(wanted.password)
-            if wanted.pin:
-                hashed["pin_hash"] = words.kept(wanted.pin)
-            store.change_person(connection, person_id, hashed)
+            store.change_person(connection, person_id, _kept(wanted.password, wanted.pin))
             limits.went_well(connection, counted)
             person = store.person_by_id(connection, person_id)
             if person is None:
@@ -201,6 +207,12 @@ def first_time(engine: Engine, wanted: FirstTime, place: Place) -> str:
     except NotSignedIn:
         limits.went_wrong(engine, counted)
         raise
+
+
+def _kept(password: str, pin: str) -> dict[str, str]:
+    """What is kept of those that were chosen."""
+    chosen = {"password_hash": password, "pin_hash": pin}
+    return {name: words.kept(word) for name, word in chosen.items() if word}
 
 
 def _no_code() -> NotSignedIn:
@@ -275,18 +287,12 @@ def change_own(
         pin_counts and _compared(current, who.pin_hash)
     )
     if not right:
-        limits.went_wrong(engine, counted)
-        rule = "that is not your present password or PIN"
-        raise not_in(rule, "current", "wrong")
+        raise _wrong(engine, counted, _NOT_PRESENT)
     if password:
         words.check_password(password, who.name)
     if pin:
         words.check_pin(pin)
-    values = {}
-    if password:
-        values["password_hash"] = words.kept(password)
-    if pin:
-        values["pin_hash"] = words.kept(pin)
+    values = _kept(password, pin)
     with transaction(engine) as connection:
         store.change_person(connection, who.id, values)
-        store.end_sign_ins_but(connection, now(), who.id, keep.id if keep else 0)
+        store.end_sign_ins(connection, now(), but=keep.id if keep else 0, person_id=who.id)
