@@ -1,21 +1,21 @@
 /** The service worker: registered once, and a newer Plumb taken when nobody is in the middle of anything. */
 import { registerSW } from "virtual:pwa-register";
 import { readAhead } from "./ahead";
+import { holdsFigure } from "./keys";
 import { outbox } from "./store";
+import { untouchedFor } from "./touched";
 
 const LOOKED_FOR_MS = 60_000;
 const QUIET_MS = 15_000;
-const TOUCHES = ["pointerdown", "keydown", "wheel"] as const;
 
-let touched = Date.now();
-
-/** No window is open, no field holds anything, nothing is on its way, and nobody touched it for a while. */
-export function isQuiet(now: number): boolean {
+/** No window is open, no figure is half typed, nothing is on its way, and nobody touched it for a while. */
+function isQuiet(): boolean {
   const typed = [...document.querySelectorAll<HTMLInputElement>("input, textarea")].some(
-    (field) => field === document.activeElement && field.value !== "",
+    // A figure that was begun is one wherever the focus went meanwhile.
+    (field) => holdsFigure(field) || (field === document.activeElement && field.value !== ""),
   );
   return (
-    now - touched > QUIET_MS &&
+    untouchedFor() > QUIET_MS &&
     !typed &&
     document.querySelector("[role=dialog]") === null &&
     outbox.link !== "sending" &&
@@ -25,13 +25,10 @@ export function isQuiet(now: number): boolean {
 
 export function keepUpToDate(): void {
   readAhead();
-  for (const name of TOUCHES) {
-    window.addEventListener(name, () => (touched = Date.now()), { passive: true, capture: true });
-  }
   const take = registerSW({
     onNeedRefresh: () => {
       const clock = setInterval(() => {
-        if (!isQuiet(Date.now())) return;
+        if (!isQuiet()) return;
         clearInterval(clock);
         void take(true);
       }, 1000);

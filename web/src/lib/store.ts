@@ -44,6 +44,18 @@ export function shownUnitQuery(): { unit?: Exclude<ShownUnit, "as read"> } {
   return unit ? { unit } : {};
 }
 
+const sheetParams = (id: number) => ({ path: { sheet_id: id }, query: shownUnitQuery() });
+
+/** Ask the server for a sheet. */
+const askFor = (id: number) => api.GET("/api/sheets/{sheet_id}", { params: sheetParams(id) });
+
+/** Change a sheet, from the version that is known of it. */
+const putChange = (now: SheetView, change: Change) =>
+  api.PATCH("/api/sheets/{sheet_id}", {
+    params: sheetParams(now.id),
+    body: { version: now.version, put: {}, ...change },
+  });
+
 /** Put a sheet's state in place, unless a newer one is there already. */
 export function keepNewest(sheet: SheetView): void {
   queries.setQueryData<SheetView>(sheetKey(sheet.id), (old) =>
@@ -94,15 +106,13 @@ const MOST_TRIES = 5;
 
 /** A change that waited: onto the newest state, unless somebody else changed the same meanwhile. */
 async function sendChange(errand: Extract<Errand, { kind: "change" }>): Promise<void> {
-  const params = { path: { sheet_id: errand.sheetId }, query: shownUnitQuery() };
   for (let tried = 1; ; tried += 1) {
-    const { data: now, response } = await answered(api.GET("/api/sheets/{sheet_id}", { params }));
+    const { data: now, response } = await answered(askFor(errand.sheetId));
     if (response.headers.has(KEPT)) throw new Away("The server does not answer.");
     const found = clashes(now, errand.change, errand.was);
     if (found.length > 0) throw new Refused(409, "Changed meanwhile", "", found);
     try {
-      const body = { version: now.version, put: {}, ...errand.change };
-      keepNewest(await got(api.PATCH("/api/sheets/{sheet_id}", { params, body })));
+      keepNewest(await got(putChange(now, errand.change)));
       return;
     } catch (error) {
       const overtaken = error instanceof Refused && error.problems[0]?.code === "newer_there";
@@ -166,11 +176,7 @@ export function sheetQuery(id: number) {
   return queryOptions({
     queryKey: sheetKey(id),
     queryFn: async (): Promise<SheetView> => {
-      const fresh = await got(
-        api.GET("/api/sheets/{sheet_id}", {
-          params: { path: { sheet_id: id }, query: shownUnitQuery() },
-        }),
-      );
+      const fresh = await got(askFor(id));
       const old = queries.getQueryData<SheetView>(sheetKey(id));
       return old && old.version > fresh.version ? old : withWaiting(fresh);
     },
@@ -181,15 +187,7 @@ export function sheetQuery(id: number) {
 
 /** A sheet as the server has it, without what waits in this browser. */
 export function thereQuery(id: number) {
-  return queryOptions({
-    queryKey: ["there", id],
-    queryFn: () =>
-      got(
-        api.GET("/api/sheets/{sheet_id}", {
-          params: { path: { sheet_id: id }, query: shownUnitQuery() },
-        }),
-      ),
-  });
+  return queryOptions({ queryKey: ["there", id], queryFn: () => got(askFor(id)) });
 }
 
 export function workingQuery(id: number) {
@@ -263,12 +261,7 @@ export function useSheetChange(sheet: SheetView) {
       const later = outbox.waiting().some((w) => w.kind === "change" && w.sheetId === sheet.id);
       try {
         if (later) throw new Away("Others wait before it.");
-        return await got(
-          api.PATCH("/api/sheets/{sheet_id}", {
-            params: { path: { sheet_id: sheet.id }, query: shownUnitQuery() },
-            body: { version: now.version, put: {}, ...made },
-          }),
-        );
+        return await got(putChange(now, made));
       } catch (error) {
         if (!(error instanceof Away)) throw error;
         // It waits with everything else, and the sheet looks as if it were there.

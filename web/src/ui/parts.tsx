@@ -126,13 +126,18 @@ export function Trouble({ text }: { text: string | null }) {
   ) : null;
 }
 
-/** When a repeat was begun, and why. */
-export function againWords({ taken, reason }: { taken: string; reason: string }): string {
-  const at = new Date(taken).toLocaleString("en-GB", {
+/** A moment in short: its day and minute. */
+export function shortly(moment: string): string {
+  return new Date(moment).toLocaleString("en-GB", {
     day: "numeric",
     month: "short",
     hour: "2-digit",
     minute: "2-digit",
   });
+}
+
+/** When a repeat was begun, and why. */
+export function againWords({ taken, reason }: { taken: string; reason: string }): string {
+  const at = shortly(taken);
   return reason === "" ? at : `${at}, ${reason}`;
 }

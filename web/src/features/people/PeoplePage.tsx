@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { told, type StaffView, type Role } from "../../api/client";
 import { useHere } from "../../lib/here";
 import { Head } from "../../ui/Head";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { Dialog, shortly, Text, Trouble } from "../../ui/parts";
 import {
   devicesQuery,
   mayDo,
@@ -193,8 +193,8 @@ function Tablets({ show }: { show: Show }) {
             <span className="grow">
               <b className={d.ended ? "text-soft line-through" : ""}>{d.name}</b>
               <span className="block text-sm text-soft">
-                paired {moment(d.paired)}
-                {d.ended ? `, ended ${moment(d.ended)}` : `, last seen ${moment(d.seen)}`}
+                paired {shortly(d.paired)}
+                {d.ended ? `, ended ${shortly(d.ended)}` : `, last seen ${shortly(d.seen)}`}
               </span>
             </span>
             {!d.ended && (
@@ -230,7 +230,7 @@ function SignIns() {
             <span className="min-w-0 grow">
               <b>{s.person}</b> {s.device || s.where}
               <span className="block text-sm text-soft">
-                since {moment(s.begun)}, last seen {moment(s.seen)}
+                since {shortly(s.begun)}, last seen {shortly(s.seen)}
               </span>
             </span>
             {s.mine ? (
@@ -276,16 +276,7 @@ function CodeDialog({ code, close }: { code: Code; close: () => void }) {
         </p>
       )}
       <p className="figure select-all text-2xl font-bold">{code.code}</p>
-      <p className="mt-2 text-soft">It works once, until {moment(code.until)}.</p>
+      <p className="mt-2 text-soft">It works once, until {shortly(code.until)}.</p>
     </Dialog>
   );
-}
-
-function moment(text: string): string {
-  return new Date(text).toLocaleString("en-GB", {
-    day: "numeric",
-    month: "short",
-    hour: "2-digit",
-    minute: "2-digit",
-  });
 }

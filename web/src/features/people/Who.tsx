@@ -2,29 +2,21 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { told, type Here } from "../../api/client";
+import { untouchedFor } from "../../lib/touched";
 import { Dialog, Trouble } from "../../ui/parts";
 import { Secret } from "./forms";
 import { mayDo, signOut, useChangeOwn } from "./people";
 
 const A_MINUTE_MS = 60_000;
-const TOUCHES = ["pointerdown", "keydown", "wheel"] as const;
 
 /** After so long without a touch the names stand there again; what was typed is kept. */
 function useIdle(minutes: number): void {
   useEffect(() => {
-    let last = Date.now();
-    const touched = () => {
-      last = Date.now();
-    };
-    for (const name of TOUCHES) window.addEventListener(name, touched, { passive: true });
     const clock = setInterval(() => {
       // Without the server nobody could come in again: the page stays as it is.
-      if (Date.now() - last > minutes * A_MINUTE_MS) signOut().catch(() => undefined);
+      if (untouchedFor() > minutes * A_MINUTE_MS) signOut().catch(() => undefined);
     }, A_MINUTE_MS / 2);
-    return () => {
-      clearInterval(clock);
-      for (const name of TOUCHES) window.removeEventListener(name, touched);
-    };
+    return () => clearInterval(clock);
   }, [minutes]);
 }
 

@@ -4,7 +4,7 @@ import { useRef, useState, type KeyboardEvent } from "react";
 import api, { got, told, type ReadingIn, type ReadingView, type SheetView } from "../../api/client";
 import { setPrefs, usePrefs } from "../../lib/prefs";
 import { outbox, shownUnitQuery, useOutbox } from "../../lib/store";
-import { Dialog, Kbd, Text, Trouble } from "../../ui/parts";
+import { Dialog, Kbd, Text, Trouble, shortly } from "../../ui/parts";
 import { hasPasses, waitingFor } from "./entry/draft";
 import { calledIn } from "./entry/keeping";
 import { remember } from "./entry/mine";
@@ -133,12 +133,7 @@ function beside(reading: ReadingView): string {
 }
 
 function taken(reading: ReadingView): string {
-  const at = new Date(reading.taken).toLocaleString("en-GB", {
-    day: "numeric",
-    month: "short",
-    hour: "2-digit",
-    minute: "2-digit",
-  });
+  const at = shortly(reading.taken);
   return reading.by === "" ? at : `${at}, ${reading.by}`;
 }
 
