@@ -80,6 +80,7 @@ def ids(desk: Desk, practice: Engine, engine: Engine) -> Ids:
         "label": ["1", "2"],
         "vehicle_id": [vehicle],
         "gauge_id": [g["id"] for g in gauges],
+        "fuel_system": ["port", "common_rail"],
         "layout_id": [e["id"] for e in shelf if e["what"] == "layout"],
         "entry_id": [e["id"] for e in shelf],
         "trace_id": [trace.json()["id"]],

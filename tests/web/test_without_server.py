@@ -217,3 +217,100 @@ def test_a_newer_plumb_is_taken_when_nobody_is_in_the_middle(
     expect(bench.row("1")).to_contain_text("24")
     stored = json.loads(bench.page.evaluate("localStorage['plumb.prefs']"))
     assert stored["begin"] == "straight"
+
+
+def has_read_ahead(page: Page, address: str) -> None:
+    """What a new job needs is in the browser."""
+    asked = f"caches.match({address!r}, {{cacheName: 'plumb-said'}}).then(Boolean)"
+    until(page, asked)
+
+
+BLANKS = "/api/blanks/port?injectors=one_each&banks=1"
+
+
+def test_a_whole_visit_behind_the_lift(make_bench: MakeBench, live: Live) -> None:
+    """A new job, two sheets, conditions and a note with no server; closed, opened, and all of it goes up."""
+    bench = make_bench(keeps=True)
+    bench.go()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    kept(bench.page)
+    has_read_ahead(bench.page, BLANKS)
+    live.stop()
+    bench.page.reload()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    bench.press("n")
+    expect(bench.page.get_by_role("dialog")).to_be_visible()
+    bench.type("Torvik Lundy 1.8").press("Enter")
+    expect(bench.entry("first")).to_be_focused()
+    expect(bench.page.get_by_role("banner")).to_contain_text("New job, not sent yet")
+    drop = bench.page.url
+    bench.burst("50 26").burst("50 26.5")
+    bench.page.get_by_role("button", name="Expected").click()
+    expected = bench.page.get_by_role("dialog")
+    expected.get_by_role("textbox").first.fill("23.5")
+    bench.press("Enter")
+    expect(expected).to_be_hidden()
+    bench.page.get_by_role("button", name="Walk-round").first.click()
+    expect(bench.page.get_by_role("heading", name="Walk-round", level=1)).to_be_visible()
+    bench.page.get_by_role("button", name="rough idle").click()
+    bench.page.get_by_label("What else was seen").fill("hose cracked at the rail")
+    bench.press("Enter")
+    head(bench, "7 wait in this browser since")
+    context = bench.page.context
+    bench.page.close()
+    bench.page = context.new_page()
+    bench.page.goto(live.address)
+    line = bench.page.get_by_role("link", name=re.compile("^new Torvik Lundy"))
+    expect(line).to_contain_text("Waits in this browser")
+    line.click()
+    expect(bench.page.get_by_label("What else was seen")).to_have_value("hose cracked at the rail")
+    bench.page.goto(drop)
+    expect(bench.entry("first")).to_be_focused()
+    expect(bench.row("2")).to_contain_text("26.5")
+    live.start()
+    # A figure that is half typed when the job gets its number stays where it is.
+    bench.type("50 2")
+    bench.saved()
+    expect(bench.page).to_have_url(re.compile(r"/jobs/\d+/s1$"))
+    bench.type("7").press("Enter")
+    expect(bench.row("3")).to_contain_text("23")
+    bench.saved()
+    (line,) = httpx2.get(f"{live.address}/api/jobs").json()
+    job = httpx2.get(f"{live.address}/api/jobs/{line['number']}").json()
+    sheets = {
+        k["kind"]: httpx2.get(f"{live.address}/api/sheets/{k['sheet_id']}").json()
+        for k in job["route"]
+        if k["sheet_id"]
+    }
+    assert set(sheets) == {"pressure_drop", "walk_round"}
+    typed = [r["readings"][0]["second_typed"] for r in sheets["pressure_drop"]["rows"][:3]]
+    assert typed == ["26", "26.5", "27"]
+    assert sheets["walk_round"]["form"]["note"] == "hose cracked at the rail"
+    assert sheets["walk_round"]["form"]["complaint"] == ["rough_idle"]
+    knob = next(k for k in sheets["pressure_drop"]["knobs"] if k["name"] == "Expected")
+    assert knob["fields"][0]["value"] == "23.5"
+    expect(bench.page.get_by_label("Route").get_by_role("link", name="Walk-round")).to_be_visible()
+
+
+def test_a_sheet_more_on_a_job_that_is_there(make_bench: MakeBench, demo: Live) -> None:
+    """Begun without the server on a job as last seen; somebody else begins one meanwhile, both stay."""
+    bench = make_bench(keeps=True)
+    bench.go("/jobs/311")
+    kept(bench.page)
+    has_read_ahead(bench.page, BLANKS.replace("banks=1", "banks=2"))
+    there = httpx2.get(f"{demo.address}/api/jobs/311").json()["route"]
+    kind = next(k for k in there if not k["sheet_id"] and k["kind"] == "scan")
+    demo.stop()
+    bench.page.get_by_role("button", name=kind["title"]).first.click()
+    expect(bench.page.get_by_role("heading", name=kind["title"], level=1)).to_be_visible()
+    bench.page.reload()
+    expect(bench.page.get_by_role("heading", name=kind["title"], level=1)).to_be_visible()
+    demo.start_away()
+    other = {"request_id": "00000000-0000-4000-8000-000000000002", "kind": "scan"}
+    theirs = httpx2.post(f"{demo.address}/api/jobs/311/sheets", json=other).json()
+    demo.let_in()
+    expect(bench.page).to_have_url(re.compile(r"/jobs/311/s\d+$"))
+    route = httpx2.get(f"{demo.address}/api/jobs/311").json()["route"]
+    mine = [k for k in route if k["kind"] == "scan" and k["sheet_id"] != theirs["id"]]
+    assert len(mine) == 1
+    assert bench.page.url.endswith(f"/jobs/311/{mine[0]['key']}")

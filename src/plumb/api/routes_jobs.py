@@ -9,14 +9,17 @@ from plumb.api.intake import routes_of
 from plumb.api.schemas import (
     EngineIn,
     InjectorIn,
+    InjectorsEach,
     JobChangeIn,
     NewJobIn,
     ReachOrderIn,
     TakeLayoutIn,
 )
+from plumb.jobfile.models import FuelSystem
+from plumb.service.uses import blanks as blank
 from plumb.service.uses import engines, today, vehicles
 from plumb.service.uses import jobs as service
-from plumb.service.views.job import JobLineView, JobView, VehicleView
+from plumb.service.views.job import BlanksView, JobLineView, JobView, VehicleView
 from plumb.service.views.sheet import SheetView
 
 router = routes_of("jobs")
@@ -50,6 +53,19 @@ def new_job(wanted: NewJobIn, store: Store, shop: Shop) -> SheetView:
     return service.new_job(store, given, shop.thresholds())
 
 
+@router.get("/blanks/{fuel_system}")
+def blanks(
+    fuel_system: FuelSystem,
+    store: Store,
+    shop: Shop,
+    *,
+    injectors: InjectorsEach = "one_each",
+    banks: Annotated[int, Query(ge=1, le=2)] = 1,
+) -> BlanksView:
+    """A job as it would begin, with every sheet of its route, for a browser that goes where no server is."""
+    return blank.blanks(store, fuel_system, injectors, banks, shop.thresholds())
+
+
 @router.get("/jobs/{number}")
 def show_job(number: str, store: Store, shop: Shop) -> JobView:
     """A job with its vehicle and its route."""
@@ -77,9 +93,11 @@ def drop_job(number: str, store: Store, shop: Shop) -> None:
 
 
 @router.get("/vehicles")
-def find_vehicles(store: Store, find: Find = "") -> list[VehicleView]:
-    """Vehicles by name or plate."""
-    return vehicles.find_vehicles(store, find)
+def find_vehicles(
+    store: Store, find: Find = "", *, most: Annotated[int, Query(ge=1, le=200)] = 12
+) -> list[VehicleView]:
+    """The newest vehicles by name or plate, so many at most."""
+    return vehicles.find_vehicles(store, find, most)
 
 
 @router.put("/vehicles/{vehicle_id}/reach-order")

@@ -126,6 +126,9 @@ class NewSheetIn(Body):
     injectors: list[Label] = Field([], max_length=MOST_INJECTORS)
 
 
+InjectorsEach = Literal["one_each", "two_each", "one_for_all", "two_for_all", "port_and_direct"]
+
+
 class NewJobIn(Body):
     """A new job: a known vehicle by its id, or the few things a new one needs."""
 
@@ -136,9 +139,7 @@ class NewJobIn(Body):
     fuel_system: FuelSystem = "port"
     cylinders: int = Field(4, ge=1, le=16)
     banks: int = Field(1, ge=1, le=2)
-    injectors: Literal["one_each", "two_each", "one_for_all", "two_for_all", "port_and_direct"] = (
-        "one_each"
-    )
+    injectors: InjectorsEach = "one_each"
     distance: Typed | None = None
     distance_unit: Literal["km", "mi"] = "km"
     complaint: str = Field("", max_length=500, examples=["rough idle when warm"])

@@ -5,7 +5,7 @@ import random
 import select
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from typing import Final, ParamSpec, TypeVar
 
 from sqlalchemy import Connection, Engine, create_engine, event
@@ -140,6 +140,18 @@ def quiet(connection: Connection) -> Iterator[None]:
         yield
     finally:
         connection.exec_driver_sql("SET @plumb_quiet = NULL")
+
+
+class _Undone(Exception):
+    """Nothing of a transaction is kept, as was meant."""
+
+
+@contextmanager
+def unkept(engine: Engine) -> Iterator[Connection]:
+    """A transaction of which nothing is kept, nor written down: to see how something would look."""
+    with suppress(_Undone), transaction(engine) as connection, quiet(connection):
+        yield connection
+        raise _Undone
 
 
 @contextmanager

@@ -30,6 +30,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blanks/{fuel_system}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Blanks
+         * @description A job as it would begin, with every sheet of its route, for a browser that goes where no server is.
+         */
+        get: operations["blanks_api_blanks__fuel_system__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{number}": {
         parameters: {
             query?: never;
@@ -67,7 +87,7 @@ export interface paths {
         };
         /**
          * Find Vehicles
-         * @description Vehicles by name or plate.
+         * @description The newest vehicles by name or plate, so many at most.
          */
         get: operations["find_vehicles_api_vehicles_get"];
         put?: never;
@@ -1994,6 +2014,15 @@ export interface components {
             runs: boolean;
             /** Lifted */
             lifted: boolean;
+        };
+        /**
+         * BlanksView
+         * @description A job as it begins on the largest engine of a fuel system, and every sheet of its route, empty.
+         */
+        BlanksView: {
+            job: components["schemas"]["JobView"];
+            /** Sheets */
+            sheets: components["schemas"]["SheetView"][];
         };
         /**
          * BobView
@@ -5716,6 +5745,130 @@ export interface operations {
             };
         };
     };
+    blanks_api_blanks__fuel_system__get: {
+        parameters: {
+            query?: {
+                injectors?: "one_each" | "two_each" | "one_for_all" | "two_for_all" | "port_and_direct";
+                banks?: number;
+            };
+            header?: never;
+            path: {
+                fuel_system: "port" | "throttle_body" | "direct" | "common_rail" | "mechanical_diesel";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanksView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not allowed */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too often */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     show_job_api_jobs__number__get: {
         parameters: {
             query?: never;
@@ -6086,6 +6239,7 @@ export interface operations {
             query?: {
                 /** @description words to look for */
                 find?: string;
+                most?: number;
             };
             header?: never;
             path?: never;

@@ -9,11 +9,25 @@ import {
   queries,
   sheetQuery,
   shelfQuery,
+  vehiclesAheadQuery,
 } from "./store";
+import { blanksQuery, type Each } from "./unsent";
 
 const FIRST_MS = 5_000;
 const AGAIN_MS = 120_000;
 const BREATH_MS = 60;
+
+/** For new jobs: how many injectors a cylinder of each fuel system may have. */
+const EACH: Record<string, Each[]> = {
+  port: ["one_each", "two_each", "port_and_direct"],
+  throttle_body: ["one_for_all", "two_for_all", "one_each"],
+  direct: ["one_each", "two_each", "port_and_direct"],
+  common_rail: ["one_each"],
+  mechanical_diesel: ["one_each"],
+};
+const BLANKS = Object.entries(EACH).flatMap(([system, each]) =>
+  each.flatMap((one) => [1, 2].map((banks) => blanksQuery(system, one, banks))),
+);
 
 /** How each job's line read when its sheets were last read. */
 const read = new Map<string, string>();
@@ -31,7 +45,8 @@ async function one(line: JobLine): Promise<void> {
 async function all(): Promise<void> {
   const here = hereNow();
   if (outbox.link === "away" || document.hidden || (here?.network && !here.person)) return;
-  for (const query of [catalogueQuery, gaugesQuery, shelfQuery]) {
+  for (const query of [catalogueQuery, gaugesQuery, shelfQuery, vehiclesAheadQuery, ...BLANKS]) {
+    await breath();
     await queries.query<unknown>(query as never);
   }
   const lines = await got(

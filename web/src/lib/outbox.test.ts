@@ -1,8 +1,9 @@
 import "fake-indexeddb/auto";
 import { beforeEach, expect, test, vi } from "vitest";
-import { Away, Broke, refused, Refused } from "../api/client";
+import { Away, Broke, refused, Refused, type NewJob, type NewSheet } from "../api/client";
 import { mayGoAgain } from "./aside";
 import { Outbox, type Errand } from "./outbox";
+import { newNumber } from "./places";
 
 const errand = (id: string): Errand => ({ kind: "take_back", sheetId: 1, readingId: id });
 let name = "";
@@ -20,7 +21,7 @@ test("what was sent leaves, in the order it was typed", async () => {
   const sent: string[] = [];
   const box = new Outbox((e) => {
     sent.push(e.kind === "take_back" ? e.readingId : "");
-    return Promise.resolve();
+    return Promise.resolve(undefined);
   }, name);
   await Promise.all(["a", "b", "c"].map((id) => box.put(errand(id))));
   await vi.waitFor(() => expect(sent).toEqual(["a", "b", "c"]));
@@ -38,7 +39,7 @@ test("without the server it waits, and a new visit sends it", async () => {
   const sent: Errand[] = [];
   const later = new Outbox((e) => {
     sent.push(e);
-    return Promise.resolve();
+    return Promise.resolve(undefined);
   }, name);
   await later.open();
   await settled(later);
@@ -48,7 +49,10 @@ test("without the server it waits, and a new visit sends it", async () => {
 
 test("it goes up by itself once the server is back", async () => {
   let up = false;
-  const box = new Outbox(() => (up ? Promise.resolve() : Promise.reject(new Away("no"))), name);
+  const box = new Outbox(
+    () => (up ? Promise.resolve(undefined) : Promise.reject(new Away("no"))),
+    name,
+  );
   await box.put(errand("a"));
   await vi.waitFor(() => expect(box.link).toBe("away"));
   up = true;
@@ -66,7 +70,9 @@ test("what the server wants a person to decide stays and holds up nothing else",
   };
   const box = new Outbox((e) => {
     const refused = e.kind === "take_back" && e.readingId === "a";
-    return refused ? Promise.reject(new Refused(422, "t", "", [problem])) : Promise.resolve();
+    return refused
+      ? Promise.reject(new Refused(422, "t", "", [problem]))
+      : Promise.resolve(undefined);
   }, name);
   await box.put(errand("a"));
   await box.put(errand("b"));
@@ -79,10 +85,10 @@ test("what the server wants a person to decide stays and holds up nothing else",
 test("an answered question is sent again with the answer", async () => {
   const seen: (string[] | undefined)[] = [];
   const box = new Outbox((e) => {
-    if (e.kind !== "reading") return Promise.resolve();
+    if (e.kind !== "reading") return Promise.resolve(undefined);
     seen.push(e.reading.confirmed);
     return e.reading.confirmed.length > 0
-      ? Promise.resolve()
+      ? Promise.resolve(undefined)
       : Promise.reject(new Refused(422, "t", "why", []));
   }, name);
   const reading = {
@@ -119,7 +125,9 @@ test("one that the server breaks at steps aside after five times, and the others
   const box = new Outbox((e) => {
     const id = e.kind === "take_back" ? e.readingId : "";
     sent.push(id);
-    return id === "a" && breaks ? Promise.reject(new Broke("Something broke.")) : Promise.resolve();
+    return id === "a" && breaks
+      ? Promise.reject(new Broke("Something broke."))
+      : Promise.resolve(undefined);
   }, name);
   await box.put(errand("a"));
   await box.put(errand("b"));
@@ -136,7 +144,7 @@ test("one that the server breaks at steps aside after five times, and the others
   expect(box.waiting().map(mayGoAgain)).toEqual([true]);
 
   // It is still there after a new visit, and goes up when a person says so.
-  const later = new Outbox(() => Promise.resolve(), name);
+  const later = new Outbox(() => Promise.resolve(undefined), name);
   await later.open();
   await settled(later);
   expect(ids(later)).toEqual(["a"]);
@@ -155,4 +163,114 @@ test.each([
 ])("%i is told apart", (status, kind) => {
   const error = refused(status, { title: "t", detail: "d", problems: [] });
   expect(error.constructor).toBe(kind);
+});
+
+const job = (sheetId: number): Errand => ({
+  kind: "job",
+  number: newNumber(sheetId),
+  sheetId,
+  job: { vehicle_name: "Torvik Lundy 1.8", request_id: "r" } as NewJob,
+  vehicle: null,
+});
+const sheet = (number: string, sheetId: number): Errand => ({
+  kind: "sheet",
+  number,
+  sheetId,
+  sheet: { kind: "hold", request_id: "s" } as NewSheet,
+});
+const on = (sheetId: number, id: string): Errand => ({ kind: "take_back", sheetId, readingId: id });
+
+/** A server that numbers jobs from 7 and sheets from 70, and what came to it. */
+function server(came: Errand[], up: () => boolean = () => true) {
+  return (e: Errand) => {
+    if (!up()) return Promise.reject(new Away("no"));
+    came.push(e);
+    const ids: Record<string, number> = { job: 70, sheet: 71 };
+    const sheetId = ids[e.kind];
+    return Promise.resolve(sheetId ? { number: "7", sheetId, key: `s${sheetId - 69}` } : undefined);
+  };
+}
+
+test("a job that began here goes up first, and what is on it under the real names", async () => {
+  let up = false;
+  const came: Errand[] = [];
+  const away = new Outbox(
+    server(came, () => up),
+    name,
+  );
+  await away.put(job(-1));
+  await away.put(on(-1, "a"));
+  await away.put(sheet("new-1", -2));
+  await away.put(on(-2, "b"));
+  expect(away.numberOf("new-1")).toBeUndefined();
+
+  up = true;
+  const box = new Outbox(server(came), name);
+  const placed: number[] = [];
+  box.onPlaced = (place) => {
+    placed.push(place.sheetId);
+    // Nothing that waits on it goes by the old name when the screens are told.
+    expect(box.waiting().some((w) => w.sheetId === place.was)).toBe(false);
+  };
+  await box.open();
+  await vi.waitFor(() => expect(box.waiting()).toEqual([]));
+  const told = came.map((e) => [e.kind, e.kind === "sheet" ? e.number : e.sheetId]);
+  expect(told).toEqual([
+    ["job", -1],
+    ["take_back", 70],
+    ["sheet", "7"],
+    ["take_back", 71],
+  ]);
+  expect(placed).toEqual([70, 71]);
+  expect([box.numberOf("new-1"), box.bornAs("7"), box.originOf(71)]).toEqual(["7", "new-1", -2]);
+
+  // A page that was left open enters something more by the old names.
+  const later = new Outbox(server(came), name);
+  await later.open();
+  await later.put(on(-2, "c"));
+  await later.put(sheet("new-1", -3));
+  await vi.waitFor(() => expect(later.waiting()).toEqual([]));
+  expect(came.slice(4)).toMatchObject([{ sheetId: 71 }, { number: "7" }]);
+});
+
+test("a job that is refused keeps what is on it, and takes it along when it is thrown away", async () => {
+  const came: Errand[] = [];
+  const box = new Outbox((e) => {
+    if (e.kind === "job") return Promise.reject(new Refused(404, "t", "", []));
+    came.push(e);
+    return Promise.resolve(undefined);
+  }, name);
+  await box.put(job(-1));
+  await box.put(on(-1, "a"));
+  await box.put(sheet("new-1", -2));
+  await box.put(on(-2, "b"));
+  await box.put(on(5, "elsewhere"));
+  await vi.waitFor(() => expect(box.waiting()[0]?.status).toBe(404));
+  await settled(box);
+  expect(came).toMatchObject([{ sheetId: 5 }]);
+  const [first] = box.waiting();
+  expect(first && box.beneath(first).length).toBe(3);
+  await box.drop(first?.seq ?? 0);
+  const later = new Outbox(() => Promise.resolve(undefined), name);
+  await later.open();
+  expect(later.waiting()).toEqual([]);
+});
+
+test("what is entered while its job goes up finds it", async () => {
+  let answer: (made: { number: string; sheetId: number; key: string }) => void = () => undefined;
+  const came: Errand[] = [];
+  const box = new Outbox((e) => {
+    came.push(e);
+    if (e.kind !== "job") return Promise.resolve(undefined);
+    return new Promise((go) => {
+      answer = go;
+    });
+  }, name);
+  await box.put(job(-1));
+  await vi.waitFor(() => expect(came.length).toBe(1));
+  const entered = box.put(on(-1, "a"));
+  answer({ number: "7", sheetId: 70, key: "s1" });
+  await entered;
+  await vi.waitFor(() => expect(box.waiting()).toEqual([]));
+  expect(came[1]).toMatchObject({ sheetId: 70 });
 });

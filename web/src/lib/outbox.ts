@@ -3,10 +3,28 @@
  * first and leaves it only when the server has answered; without the server it waits.
  */
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
-import { Away, Broke, Refused, type Problem, type ReadingIn } from "../api/client";
+import {
+  Away,
+  Broke,
+  Refused,
+  type NewJob,
+  type NewSheet,
+  type Problem,
+  type ReadingIn,
+  type VehicleView,
+} from "../api/client";
 import type { Change, Stood } from "./conditions";
+import type { Note } from "./notes";
+import { isUnsent, moved, type Made, type Place } from "./places";
 
+/**
+ * What is to be done. A job or a sheet that the server does not know yet has a number and an id of this
+ * browser's (`places.ts`), and what belongs on it names it by them.
+ */
 export type Errand =
+  | { kind: "job"; number: string; sheetId: number; job: NewJob; vehicle: VehicleView | null }
+  | { kind: "sheet"; number: string; sheetId: number; sheet: NewSheet }
+  | { kind: "note"; number: string; sheetId: 0; note: Note }
   | { kind: "reading"; sheetId: number; reading: ReadingIn }
   | { kind: "take_back"; sheetId: number; readingId: string; altogether?: boolean }
   | { kind: "change"; sheetId: number; change: Change; was: Stood }
@@ -34,14 +52,18 @@ export interface Author {
 
 interface Boxes extends DBSchema {
   errands: { key: number; value: Omit<Waiting, "seq"> & { seq?: number } };
+  places: { key: number; value: Place };
 }
 
-export type Sender = (errand: Errand) => Promise<void>;
+/** Sends one; of a job or a sheet it tells what it became. */
+export type Sender = (errand: Errand) => Promise<Made | undefined>;
 export type Link = "idle" | "sending" | "away";
 
 /** The status of what the page itself asks about: the server would refuse it in the same way. */
 const ASKED = 422;
 const RETRY_MS = [500, 1000, 2000, 4000];
+/** So long it is remembered what a job of this browser's became: addresses of it may be open, or kept. */
+const REMEMBERED_MS = 30 * 24 * 3600 * 1000;
 /** So often the server may break at one errand; then it steps aside and a person decides. */
 const MOST_FAILS = 5;
 
@@ -55,6 +77,9 @@ export class Outbox {
   /** Those that the server broke at in this round: the others go up first. */
   private resting = new Set<number>();
   private listeners = new Set<() => void>();
+  private places = new Map<number, Place>();
+  /** Told at once when a job or a sheet of this browser's has become one of the server's. */
+  onPlaced: (place: Place) => void = () => undefined;
   link: Link = "idle";
 
   constructor(
@@ -62,16 +87,23 @@ export class Outbox {
     name = "plumb",
     private who: () => Author | null = () => null,
   ) {
-    this.db = openDB<Boxes>(name, 1, {
-      upgrade(db) {
-        db.createObjectStore("errands", { keyPath: "seq", autoIncrement: true });
+    this.db = openDB<Boxes>(name, 2, {
+      upgrade(db, before) {
+        if (before < 1) db.createObjectStore("errands", { keyPath: "seq", autoIncrement: true });
+        db.createObjectStore("places", { keyPath: "was" });
       },
+      // A newer Plumb in another window shall not wait for this one.
+      blocking: (_now, _next, event) => (event.target as IDBDatabase).close(),
     });
   }
 
   /** Read what an earlier visit left, and try to send it. */
   async open(): Promise<void> {
     const db = await this.db;
+    for (const place of await db.getAll("places")) {
+      if (place.at + REMEMBERED_MS < Date.now()) void db.delete("places", place.was);
+      else this.places.set(place.was, place);
+    }
     this.items = (await db.getAll("errands")) as Waiting[];
     // Nobody knows how far an earlier visit came with them.
     this.tried = new Set(this.items.map((i) => i.seq));
@@ -97,10 +129,18 @@ export class Outbox {
   async put(errand: Errand, asked: Problem[] = []): Promise<void> {
     const by = this.who();
     const status = asked.length > 0 ? ASKED : 0;
-    const value = { ...errand, by, at: Date.now(), problems: asked, status };
+    const place = this.places.get(errand.sheetId) ?? this.placeOfJob(errand);
+    const value = {
+      ...(place ? moved(errand, place) : errand),
+      by,
+      at: Date.now(),
+      problems: asked,
+      status,
+    };
     this.unplaced -= 1;
     const early = this.unplaced;
-    this.items = [...this.items, { ...value, seq: early }];
+    const first = { ...value, seq: early };
+    this.items = [...this.items, first];
     this.changed();
     const db = await this.db;
     const seq = await db.add("errands", value);
@@ -111,8 +151,8 @@ export class Outbox {
       return;
     }
     const placed = { ...found, seq };
-    // Answered in the same breath.
-    if (found.problems !== value.problems) await db.put("errands", placed);
+    // Answered in the same breath, or its sheet has its real name now.
+    if (found !== first) await db.put("errands", placed);
     this.items = this.items.map((i) => (i.seq === early ? placed : i));
     this.changed();
     void this.run();
@@ -123,17 +163,84 @@ export class Outbox {
     return !item.by || item.by.id === this.who()?.id;
   }
 
+  /** What a sheet of this browser's has become; undefined while it waits, and for any other. */
+  placeOf(sheetId: number): Place | undefined {
+    return this.places.get(sheetId);
+  }
+
+  /** The number by which the server knows a job; undefined while it does not. */
+  numberOf(number: string): string | undefined {
+    if (!isUnsent(number)) return number;
+    return [...this.places.values()].find((p) => p.job === number)?.number;
+  }
+
+  /** The id by which a sheet began: a screen that shows it stays the same when it gets its real one. */
+  originOf(sheetId: number): number {
+    return [...this.places.values()].find((p) => p.sheetId === sheetId)?.was ?? sheetId;
+  }
+
+  /** The number by which a job began. */
+  bornAs(number: string): string {
+    const first = [...this.places.values()].find((p) => p.number === number && isUnsent(p.job));
+    return first?.job ?? number;
+  }
+
+  private placeOfJob(errand: Errand): Place | undefined {
+    if (!ofJob(errand) || !isUnsent(errand.number)) return undefined;
+    return [...this.places.values()].find((p) => p.job === errand.number);
+  }
+
+  /** What waits for one that waits: all that belongs on its job or its sheet. */
+  beneath(item: Waiting): Waiting[] {
+    if (item.kind !== "job" && item.kind !== "sheet") return [];
+    const ofIt =
+      item.kind === "job" ? this.items.filter((i) => ofJob(i) && i.number === item.number) : [];
+    const ids = new Set([item, ...ofIt.filter((i) => i.kind === "sheet")].map((i) => i.sheetId));
+    return this.items.filter((i) => i.seq !== item.seq && (ofIt.includes(i) || ids.has(i.sheetId)));
+  }
+
+  /** The job or the sheet that has to be there before it. */
+  parentOf(item: Waiting): Waiting | undefined {
+    if (item.kind === "job") return undefined;
+    if (ofJob(item)) return this.items.find((i) => i.kind === "job" && i.number === item.number);
+    return this.items.find(
+      (i) => (i.kind === "job" || i.kind === "sheet") && i.sheetId === item.sheetId,
+    );
+  }
+
   /** Whether it may have reached the server already, although no answer came back. */
   wasTried(seq: number): boolean {
     return this.tried.has(seq);
   }
 
-  /** Throw away one that waits, because a person said so. */
+  /** Throw away one that waits, with all that belongs on it, because a person said so. */
   async drop(seq: number): Promise<void> {
-    this.items = this.items.filter((i) => i.seq !== seq);
+    const item = this.items.find((i) => i.seq === seq);
+    const gone = new Set([seq, ...(item ? this.beneath(item) : []).map((i) => i.seq)]);
+    this.items = this.items.filter((i) => !gone.has(i.seq));
     this.changed();
     const db = await this.db;
-    await db.delete("errands", seq);
+    const writing = db.transaction("errands", "readwrite");
+    await Promise.all([...[...gone].map((n) => writing.store.delete(n)), writing.done]);
+  }
+
+  /** The server has it: what belongs on it goes by the real names from now on. */
+  private async place(item: Waiting, place: Place): Promise<void> {
+    this.places.set(place.was, place);
+    const after = this.beneath(item).map((i) => ({ ...i, ...moved(i, place) }));
+    const by = new Map(after.map((i) => [i.seq, i]));
+    this.items = this.items.filter((i) => i.seq !== item.seq).map((i) => by.get(i.seq) ?? i);
+    this.onPlaced(place);
+    this.changed();
+    const db = await this.db;
+    const writing = db.transaction(["errands", "places"], "readwrite");
+    const errands = writing.objectStore("errands");
+    await Promise.all([
+      writing.objectStore("places").put(place),
+      errands.delete(item.seq),
+      ...after.filter((i) => i.seq > 0).map((i) => errands.put(i)),
+      writing.done,
+    ]);
   }
 
   /** Change a reading that the server asked about and send it again. */
@@ -155,8 +262,16 @@ export class Outbox {
   async insist(seq: number, now: Stood): Promise<void> {
     const found = this.items.find((i) => i.seq === seq);
     if (found?.kind !== "change") return;
-    await this.keep({ ...found, was: { ...found.was, ...now }, problems: [], status: 0, fails: 0 });
-    this.wake();
+    await this.keep({ ...found, was: { ...found.was, ...now } });
+    await this.again(seq);
+  }
+
+  /** The same of what is complained of on a job. */
+  async insistOnSaid(seq: number, was: Note["was"]): Promise<void> {
+    const found = this.items.find((i) => i.seq === seq);
+    if (found?.kind !== "note" || !was) return;
+    await this.keep({ ...found, note: { ...found.note, was } });
+    await this.again(seq);
   }
 
   /** Send again what stepped aside, as it is. */
@@ -188,7 +303,12 @@ export class Outbox {
     try {
       for (;;) {
         const next = this.items.find(
-          (i) => i.problems.length === 0 && i.seq > 0 && !this.resting.has(i.seq) && this.isMine(i),
+          (i) =>
+            i.problems.length === 0 &&
+            i.seq > 0 &&
+            !this.resting.has(i.seq) &&
+            this.isMine(i) &&
+            this.parentOf(i) === undefined,
         );
         if (!next) break;
         this.setLink("sending");
@@ -204,9 +324,13 @@ export class Outbox {
   private async deliver(item: Waiting): Promise<boolean> {
     this.tried.add(item.seq);
     try {
-      await this.send(item);
+      const made = await this.send(item);
       this.tries = 0;
-      await this.drop(item.seq);
+      const fits = made && (item.kind === "job" || item.kind === "sheet");
+      const now = this.items.find((i) => i.seq === item.seq) ?? item;
+      if (fits)
+        await this.place(now, { ...made, was: item.sheetId, job: item.number, at: Date.now() });
+      else await this.drop(item.seq);
       return true;
     } catch (error) {
       if (error instanceof Refused) {
@@ -253,6 +377,11 @@ export class Outbox {
   private changed(): void {
     for (const listener of this.listeners) listener();
   }
+}
+
+/** Whether it goes straight onto a job. */
+function ofJob<E extends Errand>(errand: E): errand is Extract<E, { kind: "sheet" | "note" }> {
+  return errand.kind === "sheet" || errand.kind === "note";
 }
 
 function asProblem(error: unknown, code = "refused"): Problem {

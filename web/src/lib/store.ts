@@ -9,12 +9,23 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
-import api, { answered, Away, got, KEPT, Refused, type SheetView } from "../api/client";
+import api, {
+  answered,
+  Away,
+  got,
+  KEPT,
+  Refused,
+  type JobView,
+  type SheetView,
+} from "../api/client";
 import { BASE } from "./base";
 import { clashes, stood, withChange, type Change } from "./conditions";
 import { hereNow } from "./here";
+import { sendNote } from "./notes";
 import { Outbox, type Errand, type Link, type Waiting } from "./outbox";
+import type { Made, Place } from "./places";
 import { prefsNow, type ShownUnit } from "./prefs";
+import { blanksQuery, unsentJob, unsentSheet, withUnsent, type Known } from "./unsent";
 
 // A sheet's new state is told before its reading leaves the outbox, never after: in between the row
 // would look empty and the cursor would jump to it.
@@ -66,6 +77,21 @@ export function keepNewest(sheet: SheetView): void {
   void queries.invalidateQueries({ queryKey: ["jobs"] });
 }
 
+/** Put a job's state in place as it came; its sheets may say something else now. */
+export function keepJob(job: JobView): void {
+  queries.setQueryData(["job", job.number], withUnsent(job, outbox.waiting()));
+  // What a repair has changed is carried over no more, and a closed job takes no figures.
+  void queries.invalidateQueries({ queryKey: ["sheet"] });
+  void queries.invalidateQueries({ queryKey: ["jobs"] });
+}
+
+/** What the server answered to something noted on a job: the job, or all its photos. */
+export function keepNoted(number: string, answer: unknown): void {
+  if (Array.isArray(answer)) queries.setQueryData(["photos", number], answer);
+  else if (answer) keepJob(answer as JobView);
+  else void queries.invalidateQueries({ queryKey: ["job", number] });
+}
+
 async function takeBack(errand: Extract<Errand, { kind: "take_back" }>): Promise<void> {
   const path = { sheet_id: errand.sheetId, reading_id: errand.readingId };
   try {
@@ -82,9 +108,30 @@ async function takeBack(errand: Extract<Errand, { kind: "take_back" }>): Promise
   }
 }
 
-async function send(errand: Errand): Promise<void> {
+/** A job or a sheet that began in this browser is there now. */
+function became(sheet: SheetView): Made {
+  keepNewest(sheet);
+  return { number: sheet.job_number, sheetId: sheet.id, key: sheet.key };
+}
+
+async function send(errand: Errand): Promise<Made | undefined> {
+  if (errand.kind === "job") {
+    return became(await got(api.POST("/api/jobs", { body: errand.job })));
+  }
+  if (errand.kind === "sheet") {
+    const params = { path: { number: errand.number } };
+    const made = api.POST("/api/jobs/{number}/sheets", { params, body: errand.sheet });
+    return became(await got(made));
+  }
+  await sendOn(errand);
+  return undefined;
+}
+
+async function sendOn(errand: Exclude<Errand, { kind: "job" | "sheet" }>): Promise<void> {
   const path = { sheet_id: errand.sheetId };
-  if (errand.kind === "reading") {
+  if (errand.kind === "note") {
+    keepNoted(errand.number, await sendNote(errand.number, errand.note));
+  } else if (errand.kind === "reading") {
     keepNewest(
       await got(
         api.POST("/api/sheets/{sheet_id}/readings", {
@@ -149,6 +196,29 @@ export const outbox = new Outbox(send, `plumb${BASE}`, () => {
   return person ? { id: person.id, name: person.name } : null;
 });
 
+/** What the pages know without the server. */
+export const known = (): Known => ({
+  waiting: outbox.waiting(),
+  blanks: (...of) => queries.query({ ...blanksQuery(...of), staleTime: "static" }),
+});
+
+/** A job by its real names, once one of its sheets has become what the place says. */
+function renamed(job: JobView, place: Place): JobView {
+  const route = job.route.map((k) =>
+    k.sheet_id === place.was ? { ...k, sheet_id: place.sheetId, key: place.key, sub: "" } : k,
+  );
+  return { ...job, number: place.number, route };
+}
+
+/** What is on the screens goes on under the real names, before anything is asked for anew. */
+outbox.onPlaced = (place) => {
+  const sheet = queries.getQueryData<SheetView>(sheetKey(place.sheetId));
+  if (sheet) queries.setQueryData(sheetKey(place.was), withWaiting(sheet));
+  const shown = queries.getQueryData<JobView>(["job", place.job]);
+  if (shown) queries.setQueryData(["job", place.number], renamed(shown, place));
+  if (sheet) keepNewest(sheet);
+};
+
 /** What waits in the outbox, and how the link to the server is. */
 export function useOutbox(): { waiting: readonly Waiting[]; link: Link } {
   const waiting = useSyncExternalStore(
@@ -176,7 +246,11 @@ export function sheetQuery(id: number) {
   return queryOptions({
     queryKey: sheetKey(id),
     queryFn: async (): Promise<SheetView> => {
-      const fresh = await got(askFor(id));
+      const there = outbox.placeOf(id)?.sheetId ?? id;
+      if (there < 0) {
+        return withWaiting(await unsentSheet(id, known(), (n) => queries.query(jobQuery(n))));
+      }
+      const fresh = await got(askFor(there));
       const old = queries.getQueryData<SheetView>(sheetKey(id));
       return old && old.version > fresh.version ? old : withWaiting(fresh);
     },
@@ -205,7 +279,12 @@ export function workingQuery(id: number) {
 export function jobQuery(number: string) {
   return queryOptions({
     queryKey: ["job", number],
-    queryFn: () => got(api.GET("/api/jobs/{number}", { params: { path: { number } } })),
+    queryFn: async (): Promise<JobView> => {
+      const there = outbox.numberOf(number);
+      if (there === undefined) return unsentJob(number, known());
+      const job = await got(api.GET("/api/jobs/{number}", { params: { path: { number: there } } }));
+      return withUnsent(job, outbox.waiting());
+    },
   });
 }
 
@@ -226,6 +305,37 @@ export function jobsQuery(find: string, closed: boolean) {
     },
     placeholderData: (old) => old,
     refetchInterval: 10_000,
+  });
+}
+
+/** So many vehicles are read ahead, for a new job on one of them without the server. */
+const MOST_AHEAD = 200;
+
+/** The newest vehicles, as they are read ahead. */
+export const vehiclesAheadQuery = queryOptions({
+  queryKey: ["vehicles ahead"],
+  queryFn: () => got(api.GET("/api/vehicles", { params: { query: { most: MOST_AHEAD } } })),
+  staleTime: 60_000,
+});
+
+/** Vehicles by name or plate; without the server among those that were read ahead. */
+export function vehiclesQuery(find: string) {
+  return queryOptions({
+    queryKey: ["vehicles", find],
+    queryFn: async () => {
+      const asked = await answered(api.GET("/api/vehicles", { params: { query: { find } } })).catch(
+        (error: unknown) => {
+          if (error instanceof Away) return undefined;
+          throw error;
+        },
+      );
+      if (asked && !asked.response.headers.has(KEPT)) return asked.data;
+      const ahead = await queries.query({ ...vehiclesAheadQuery, staleTime: "static" });
+      const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+      return ahead.filter((v) =>
+        words.every((w) => `${v.name} ${v.registration}`.toLowerCase().includes(w)),
+      );
+    },
   });
 }
 
@@ -258,7 +368,8 @@ export function useSheetChange(sheet: SheetView) {
     mutationFn: async (change: Change | ((now: SheetView) => Change)) => {
       const now = queries.getQueryData<SheetView>(sheetKey(sheet.id)) ?? sheet;
       const made = typeof change === "function" ? change(now) : change;
-      const later = outbox.waiting().some((w) => w.kind === "change" && w.sheetId === sheet.id);
+      const later =
+        now.id < 0 || outbox.waiting().some((w) => w.kind === "change" && w.sheetId === now.id);
       try {
         if (later) throw new Away("Others wait before it.");
         return await got(putChange(now, made));
@@ -266,7 +377,7 @@ export function useSheetChange(sheet: SheetView) {
         if (!(error instanceof Away)) throw error;
         // It waits with everything else, and the sheet looks as if it were there.
         const was = stood(now, made);
-        await outbox.put({ kind: "change", sheetId: sheet.id, change: made, was });
+        await outbox.put({ kind: "change", sheetId: now.id, change: made, was });
         return now;
       }
     },

@@ -126,7 +126,9 @@ export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps
   const { waiting, link } = useOutbox();
   const kept = useKeptSince();
   const asking = waiting.filter((w) => w.problems.length > 0).length;
-  const others = waiting.filter((w) => !outbox.isMine(w));
+  const others = waiting.filter(
+    (w) => !outbox.isMine(w) || !outbox.isMine(outbox.parentOf(w) ?? w),
+  );
   const waits = waiting.length - asking - others.length;
   let text = savedAt ? `Saved ${when(new Date(savedAt))}` : idle;
   if (asking > 0) text = `${asking} to decide`;

@@ -6,7 +6,9 @@ import type { SheetView } from "../api/client";
 import { asAnotherPass, heading, mayGoAgain, shownOf, takesAnotherPass } from "../lib/aside";
 import { nameOf, stood, withChange } from "../lib/conditions";
 import type { Waiting } from "../lib/outbox";
-import { outbox, sheetQuery, thereQuery, useOutbox } from "../lib/store";
+import { saidOn } from "../lib/notes";
+import { isUnsent } from "../lib/places";
+import { jobQuery, outbox, sheetQuery, thereQuery, useOutbox } from "../lib/store";
 import { Dialog } from "./parts";
 
 export function ToDecide() {
@@ -43,6 +45,11 @@ interface ItemProps {
 /** What an errand is about, in words. */
 function whatOf(item: Waiting, sheet: SheetView | undefined): string {
   if (item.kind === "take_back") return "Taking a reading back";
+  if (item.kind === "job") {
+    return `A new job: ${item.vehicle?.name ?? item.job.vehicle_name}`;
+  }
+  if (item.kind === "sheet") return `A new sheet on job ${item.number}`;
+  if (item.kind === "note") return `On job ${item.number}: ${item.note.words}`;
   if (item.kind === "engine_run") return "A run of the engine";
   if (item.kind === "change") {
     const keys = Object.keys(item.was);
@@ -54,18 +61,27 @@ function whatOf(item: Waiting, sheet: SheetView | undefined): string {
   return where + shownOf(item.reading);
 }
 
+const onJob = (sheet: SheetView) =>
+  isUnsent(sheet.job_number) ? "" : `on job ${sheet.job_number}, `;
+
 /** One that stepped aside: where it belongs, what it was, what was said. */
 function Item({ item, leave }: ItemProps) {
-  const sheet = useQuery({ ...sheetQuery(item.sheetId), refetchInterval: false }).data;
+  const beneath = outbox.beneath(item).length;
+  const sheet = useQuery({
+    ...sheetQuery(item.sheetId),
+    refetchInterval: false,
+    enabled: item.sheetId !== 0,
+  }).data;
   return (
     <li className="grid gap-2 rounded-lg border border-hair bg-field p-3">
       <p>
         <b>{whatOf(item, sheet)}</b>
-        {sheet && `, on job ${sheet.job_number}, ${sheet.title}`}
+        {sheet && `, ${onJob(sheet)}${sheet.title}`}
         {item.by && <span className="text-soft"> by {item.by.name}</span>}
       </p>
       <p className="border-l-4 border-chalk pl-2">{heading(item.problems)}</p>
       {item.kind === "change" && <SideBySide item={item} />}
+      {item.kind === "note" && item.note.was && <TakeYours item={item} />}
       <p className="flex flex-wrap gap-2">
         {sheet && item.kind === "reading" && (
           <Link
@@ -87,10 +103,24 @@ function Item({ item, leave }: ItemProps) {
           </button>
         )}
         <button className="knob" onClick={() => void outbox.drop(item.seq)}>
-          Throw it away
+          Throw it away{beneath > 0 && `, and the ${beneath} entered on it`}
         </button>
       </p>
     </li>
+  );
+}
+
+/** What is complained of, over what somebody else made of it meanwhile. */
+function TakeYours({ item }: { item: Extract<Waiting, { kind: "note" }> }) {
+  const job = useQuery(jobQuery(item.number)).data;
+  if (!job || !item.problems.some((p) => p.code === "changed_meanwhile")) return null;
+  return (
+    <button
+      className="knob justify-self-start"
+      onClick={() => void outbox.insistOnSaid(item.seq, saidOn(job))}
+    >
+      Take yours
+    </button>
   );
 }
 

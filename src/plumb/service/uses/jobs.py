@@ -1,6 +1,8 @@
 """What a person does with jobs: a new job, its route, closing it."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any, Final
 
 from sqlalchemy import Connection, Engine
@@ -81,19 +83,30 @@ class JobChange:
 def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
     """A job with its vehicle, its route and its verdict."""
     with transaction(engine) as connection:
-        job, vehicle = known_job(connection, number)
-        injectors = sheet_store.injectors_of(connection, vehicle.id)
-        sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
-        kept = kept_of(connection, job.id)
-        around = Around(
-            common=common_here(connection, vehicle.fuel_system),
-            kept=kept,
-            charged=Charged(
-                prices=prices_here(connection, job, vehicle, kept),
-                chances=chances_here(connection, vehicle.fuel_system),
-            ),
-        )
-    return job_view(job, vehicle, injectors, sheets, thresholds, around)
+        seen = _seen(connection, number)
+    return seen(thresholds=thresholds)
+
+
+def job_shown(connection: Connection, number: str, thresholds: Thresholds) -> JobView:
+    """The same within a transaction that does more than look."""
+    return _seen(connection, number)(thresholds=thresholds)
+
+
+def _seen(connection: Connection, number: str) -> Callable[..., JobView]:
+    """A job as it stands in the store; it is worked out when called, the store not needed any more."""
+    job, vehicle = known_job(connection, number)
+    injectors = sheet_store.injectors_of(connection, vehicle.id)
+    sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
+    kept = kept_of(connection, job.id)
+    around = Around(
+        common=common_here(connection, vehicle.fuel_system),
+        kept=kept,
+        charged=Charged(
+            prices=prices_here(connection, job, vehicle, kept),
+            chances=chances_here(connection, vehicle.fuel_system),
+        ),
+    )
+    return partial(job_view, job, vehicle, injectors, sheets, around=around)
 
 
 @retried

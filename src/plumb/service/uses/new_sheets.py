@@ -141,7 +141,8 @@ def _usual_gauge(
         last = store.sheets_by_id(connection, [s.id for s in stamps])
         return _gauge_of(last[0]) if last else plain
     for whole in reversed(store.sheets_of(connection, job_id)):
-        if whole.sheet.unit and fits(whole.sheet.unit):
+        # What a controller shows has no step, and is no gauge to go on with.
+        if whole.sheet.gauge_step_typed and whole.sheet.unit and fits(whole.sheet.unit):
             return _gauge_of(whole)
     for shelf in job_store.gauges(connection):
         if fits(shelf.unit) and (not pressure or shelf.step <= COARSEST_KPA):

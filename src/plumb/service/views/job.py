@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 
 from plumb.service.views.finishing import FinishingView
-from plumb.service.views.sheet import AdviceView, AgainView, NextView, SpanView
+from plumb.service.views.sheet import AdviceView, AgainView, NextView, SheetView, SpanView
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -171,6 +171,14 @@ class JobView:
     repeat: RepeatView | None
     verdict: VerdictView
     finishing: FinishingView
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BlanksView:
+    """A job as it begins on the largest engine of a fuel system, and every sheet of its route, empty."""
+
+    job: JobView
+    sheets: list[SheetView]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

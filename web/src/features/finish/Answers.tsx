@@ -1,7 +1,7 @@
 /** The complaint after the repair, word by word: gone, less than before, or still there. */
 import { told, type JobView } from "../../api/client";
 import { Trouble } from "../../ui/parts";
-import { errandsOf, useNote } from "./useFinish";
+import { notes, useNote } from "./useFinish";
 
 const ANSWERS: [code: string, words: string][] = [
   ["gone", "gone"],
@@ -34,7 +34,7 @@ export function Answers({ job }: { job: JobView }) {
                   aria-pressed={a.answer === code}
                   disabled={job.closed}
                   onClick={() =>
-                    note.mutate(() => errandsOf(job).answer(a.word, a.answer === code ? "" : code))
+                    note.mutate([notes.answer(a.word, a.answer === code ? "" : code, a.words)])
                   }
                 >
                   {words}

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { told, type JobView } from "../../api/client";
 import { Dialog, Text, Trouble } from "../../ui/parts";
-import { errandsOf, useNote, type Way } from "./useFinish";
+import { notes, useNote, type Way } from "./useFinish";
 
 interface Props {
   job: JobView;
@@ -28,14 +28,19 @@ function useChoosing(job: JobView, way: Way, close: () => void) {
   });
   const choose = () =>
     note.mutate(
-      () =>
-        errandsOf(job).choose(id, {
-          option: way.option as "wait",
-          injectors: way.injectors,
-          reason: said.reason,
-          look_on: said.on || null,
-          look_at: said.at || null,
-        }),
+      [
+        notes.choose(
+          id,
+          {
+            option: way.option as "wait",
+            injectors: way.injectors,
+            reason: said.reason,
+            look_on: said.on || null,
+            look_at: said.at || null,
+          },
+          way.title,
+        ),
+      ],
       { onSuccess: close },
     );
   return {

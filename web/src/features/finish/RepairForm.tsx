@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { told, type JobView } from "../../api/client";
 import { Text, Trouble } from "../../ui/parts";
-import { errandsOf, useNote } from "./useFinish";
+import { notes, useNote } from "./useFinish";
 
 const ENGINE = "put_right";
 const PART = [
@@ -50,16 +50,7 @@ export function RepairForm({ job }: { job: JobView }) {
   const why = lacking(draft);
   const put = (change: Partial<Draft>) => setDraft({ ...draft, ...change });
   const keep = () =>
-    note.mutate(
-      async () => {
-        let view = job;
-        for (const body of bodiesOf(draft)) {
-          view = await errandsOf(job).repair(crypto.randomUUID(), body);
-        }
-        return view;
-      },
-      { onSuccess: () => setDraft(BLANK) },
-    );
+    note.mutate(bodiesOf(draft).map(notes.repair), { onSuccess: () => setDraft(BLANK) });
   return (
     <form
       aria-label="Note a repair"

@@ -8,7 +8,7 @@ import { Answers } from "./Answers";
 import { Pairs } from "./Pairs";
 import { RepairForm } from "./RepairForm";
 import { Things } from "./Things";
-import { errandsOf, useNote } from "./useFinish";
+import { ending, notes, useNote, useSigning } from "./useFinish";
 import { BASE } from "../../lib/base";
 
 const SignDialog = lazy(() => import("./SignDialog"));
@@ -78,7 +78,7 @@ function Done({ job }: { job: JobView }) {
                 <button
                   className="knob"
                   aria-label={`Take back: ${r.words}`}
-                  onClick={() => note.mutate(() => errandsOf(job).takeBack(r.id))}
+                  onClick={() => note.mutate([notes.takeBack(r.id, r.words)])}
                 >
                   Take back
                 </button>
@@ -175,14 +175,14 @@ function Signatures({ job }: { job: JobView }) {
 }
 
 function Close({ job }: { job: JobView }) {
-  const note = useNote(job);
+  const opening = useSigning();
   const [params, setParams] = useSearchParams();
   const signing = params.has("sign") && !job.closed;
   const setSigning = (on: boolean) => setParams(on ? { sign: "" } : {}, { replace: true });
   return (
     <p className="mt-4 flex flex-wrap gap-2">
       {job.closed ? (
-        <button className="knob min-h-11" onClick={() => note.mutate(() => errandsOf(job).open())}>
+        <button className="knob min-h-11" onClick={() => opening.mutate(ending(job).open)}>
           Open the job again
         </button>
       ) : (
@@ -198,7 +198,7 @@ function Close({ job }: { job: JobView }) {
       >
         Report for the customer
       </a>
-      <Trouble text={note.isError ? told(note.error) : null} />
+      <Trouble text={opening.isError ? told(opening.error) : null} />
       <Suspense>{signing && <SignDialog job={job} close={() => setSigning(false)} />}</Suspense>
     </p>
   );

@@ -3,10 +3,10 @@ import { useRef, useState, type PointerEvent } from "react";
 import { told, type JobView } from "../../api/client";
 import { setPrefs, usePrefs } from "../../lib/prefs";
 import { Dialog, Text, Trouble } from "../../ui/parts";
-import { errandsOf, useNote } from "./useFinish";
+import { ending, useSigning } from "./useFinish";
 
 export default function SignDialog({ job, close }: { job: JobView; close: () => void }) {
-  const note = useNote(job);
+  const note = useSigning();
   const { me } = usePrefs();
   const [by, setBy] = useState(me);
   const [reason, setReason] = useState("");
@@ -14,7 +14,7 @@ export default function SignDialog({ job, close }: { job: JobView; close: () => 
   const asked = job.finishing.reason_for;
   const sign = () => {
     if (!me) setPrefs({ me: by.trim() });
-    note.mutate(() => errandsOf(job).close({ by, reason, hand }), { onSuccess: close });
+    note.mutate(() => ending(job).close({ by, reason, hand }), { onSuccess: close });
   };
   return (
     <Dialog

@@ -2,14 +2,14 @@
 import { useState } from "react";
 import { told, type JobView } from "../../api/client";
 import { Trouble } from "../../ui/parts";
-import { errandsOf, useNote, type Finishing } from "./useFinish";
+import { notes, useNote, type Finishing } from "./useFinish";
 
 type Thing = Finishing["things"][number];
 
 export function Things({ job }: { job: JobView }) {
   const note = useNote(job);
   const put = (thing: Thing, state: "" | "done" | "aside", reason = "") =>
-    note.mutate(() => errandsOf(job).tick({ what: thing.what as "seals", state, reason }));
+    note.mutate([notes.tick({ what: thing.what as "seals", state, reason }, thing.words)]);
   return (
     <section aria-label="What goes with it" className="mb-4">
       <h2 className="mb-1 text-lg font-bold">What goes with it</h2>

@@ -3,62 +3,72 @@ import { useMutation } from "@tanstack/react-query";
 import api, { got, type JobView } from "../../api/client";
 import type { components } from "../../api/schema";
 import { prefsNow } from "../../lib/prefs";
-import { queries } from "../../lib/store";
+import type { Note } from "../../lib/notes";
+import { putNotes } from "../../lib/offline";
+import { keepJob } from "../../lib/store";
 
 type Schemas = components["schemas"];
 export type Finishing = JobView["finishing"];
 export type Way = Finishing["options"][number];
 
-/** Send one thing that a person noted; the answer is the job as it stands then. */
+/** Send what a person noted, one after the other; without the server it waits in this browser. */
 export function useNote(job: JobView) {
-  return useMutation({
-    mutationFn: (send: Promise<JobView> | (() => Promise<JobView>)) =>
-      typeof send === "function" ? send() : send,
-    onSuccess: (view) => {
-      queries.setQueryData(["job", job.number], view);
-      // What a repair has changed is carried over no more, and a closed job takes no figures.
-      void queries.invalidateQueries({ queryKey: ["sheet"] });
-      void queries.invalidateQueries({ queryKey: ["jobs"] });
-    },
-  });
+  return useMutation({ mutationFn: (notes: Note[]) => putNotes(job.number, notes) });
 }
 
 type Without<T> = Omit<T, "by">;
 
-/** The errands, each with who is at this screen. */
-export function errandsOf({ number }: JobView) {
-  const by = prefsNow().me;
+/** The notes, each with who is at this screen. */
+export const notes = {
+  choose: (id: string, body: Without<Schemas["ChoiceIn"]>, words: string): Note => ({
+    method: "PUT",
+    path: "/api/jobs/{number}/choices/{choice_id}",
+    params: { choice_id: id },
+    body: { ...body, by: prefsNow().me } satisfies Schemas["ChoiceIn"],
+    words: `chosen: ${words}`,
+  }),
+  repair: (body: Without<Schemas["RepairIn"]>): Note => ({
+    method: "PUT",
+    path: "/api/jobs/{number}/repairs/{repair_id}",
+    params: { repair_id: crypto.randomUUID() },
+    body: { ...body, by: prefsNow().me } satisfies Schemas["RepairIn"],
+    words: `${body.injector ?? "the engine"} ${body.done.replaceAll("_", " ")}`,
+    timed: true,
+  }),
+  takeBack: (id: string, words: string): Note => ({
+    method: "DELETE",
+    path: "/api/jobs/{number}/repairs/{repair_id}",
+    params: { repair_id: id },
+    words: `taken back: ${words}`,
+  }),
+  tick: (body: Without<Schemas["ThingIn"]>, words: string): Note => ({
+    method: "PUT",
+    path: "/api/jobs/{number}/things",
+    params: {},
+    body: { ...body, by: prefsNow().me } satisfies Schemas["ThingIn"],
+    words: `${words} ${{ done: "done", aside: "set aside", "": "not done" }[body.state]}`,
+  }),
+  answer: (word: string, answer: string, words: string): Note => ({
+    method: "PUT",
+    path: "/api/jobs/{number}/answers/{word}",
+    params: { word },
+    body: { answer: answer as "", by: prefsNow().me } satisfies Schemas["AnswerIn"],
+    words: `asked again: ${words}`,
+  }),
+};
+
+/** Closing and opening a job are the server's: they say what was decided, on what is there. */
+export function useSigning() {
+  return useMutation({
+    mutationFn: (send: () => Promise<JobView>) => send(),
+    onSuccess: keepJob,
+  });
+}
+
+/** The errands of the end. */
+export function ending({ number }: JobView) {
   const path = { number };
   return {
-    choose: (id: string, body: Without<Schemas["ChoiceIn"]>) =>
-      got(
-        api.PUT("/api/jobs/{number}/choices/{choice_id}", {
-          params: { path: { ...path, choice_id: id } },
-          body: { ...body, by },
-        }),
-      ),
-    repair: (id: string, body: Without<Schemas["RepairIn"]>) =>
-      got(
-        api.PUT("/api/jobs/{number}/repairs/{repair_id}", {
-          params: { path: { ...path, repair_id: id } },
-          body: { ...body, by },
-        }),
-      ),
-    takeBack: (id: string) =>
-      got(
-        api.DELETE("/api/jobs/{number}/repairs/{repair_id}", {
-          params: { path: { ...path, repair_id: id } },
-        }),
-      ),
-    tick: (body: Without<Schemas["ThingIn"]>) =>
-      got(api.PUT("/api/jobs/{number}/things", { params: { path }, body: { ...body, by } })),
-    answer: (word: string, answer: string) =>
-      got(
-        api.PUT("/api/jobs/{number}/answers/{word}", {
-          params: { path: { ...path, word: word as "rough_idle" } },
-          body: { answer: answer as "", by },
-        }),
-      ),
     close: (body: Schemas["ClosingIn"]) =>
       got(api.POST("/api/jobs/{number}/closing", { params: { path }, body })),
     open: () => got(api.PATCH("/api/jobs/{number}", { params: { path }, body: { closed: false } })),

@@ -2,8 +2,17 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import api, { answered, got, told, type JobView, type Kind, type KnotView } from "../../api/client";
-import { queries } from "../../lib/store";
+import api, {
+  answered,
+  told,
+  type JobChange,
+  type JobView,
+  type Kind,
+  type KnotView,
+} from "../../api/client";
+import type { Note } from "../../lib/notes";
+import { putNotes } from "../../lib/offline";
+import { outbox, queries } from "../../lib/store";
 import { Dialog, Text, Trouble } from "../../ui/parts";
 
 interface AsideProps {
@@ -12,19 +21,18 @@ interface AsideProps {
   onClose: () => void;
 }
 
+const asideNote = (knot: KnotView, reason: string): Note => ({
+  method: "PATCH",
+  path: "/api/jobs/{number}",
+  params: {},
+  body: { aside: { kind: knot.kind as Kind, reason } } satisfies Partial<JobChange>,
+  words: `${knot.title} ${reason ? `set aside: ${reason}` : "taken up again"}`,
+});
+
 function useSetAside(job: JobView, knot: KnotView, done: () => void) {
   return useMutation({
-    mutationFn: (reason: string) =>
-      got(
-        api.PATCH("/api/jobs/{number}", {
-          params: { path: { number: job.number } },
-          body: { aside: { kind: knot.kind as Kind, reason } },
-        }),
-      ),
-    onSuccess: (view) => {
-      queries.setQueryData(["job", job.number], view);
-      done();
-    },
+    mutationFn: (reason: string) => putNotes(job.number, [asideNote(knot, reason)]),
+    onSuccess: done,
   });
 }
 
@@ -71,11 +79,13 @@ export default function AsideDialog({ job, knot, onClose }: AsideProps) {
 /** A sheet on which nothing was noted, opened by mistake. */
 function TakeAway({ job, knot, done }: { job: JobView; knot: KnotView; done: () => void }) {
   const navigate = useNavigate();
+  const path = { sheet_id: knot.sheet_id };
   const drop = useMutation({
-    mutationFn: () =>
-      answered(
-        api.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: knot.sheet_id } } }),
-      ),
+    mutationFn: async () => {
+      const waits = outbox.waiting().find((w) => w.kind === "sheet" && w.sheetId === knot.sheet_id);
+      if (waits) await outbox.drop(waits.seq);
+      else await answered(api.DELETE("/api/sheets/{sheet_id}", { params: { path } }));
+    },
     onSuccess: () => {
       void queries.invalidateQueries({ queryKey: ["job", job.number] });
       void navigate(`/jobs/${encodeURIComponent(job.number)}`);

@@ -2,7 +2,9 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState, type SubmitEvent } from "react";
 import { useNavigate } from "react-router";
-import api, { answered, got, told, type JobView } from "../../api/client";
+import api, { answered, told, type JobChange, type JobView } from "../../api/client";
+import { saidOn, type Note } from "../../lib/notes";
+import { putNotes } from "../../lib/offline";
 import { queries } from "../../lib/store";
 import { Dialog, Text, Trouble } from "../../ui/parts";
 
@@ -20,29 +22,32 @@ export default function JobDialog({ job, open, onOpenChange }: Props) {
   );
 }
 
+interface Typed {
+  complaint: string;
+  codes: string;
+  distance: string;
+}
+
+function saidNote(job: JobView, typed: Typed): Note {
+  const codes = typed.codes
+    .toUpperCase()
+    .split(/[\s,;]+/)
+    .filter(Boolean);
+  const body = { complaint: typed.complaint.trim(), codes, distance: typed.distance.trim() };
+  return {
+    method: "PATCH",
+    path: "/api/jobs/{number}",
+    params: {},
+    body: body satisfies Partial<JobChange>,
+    words: ["complaint:", body.complaint, ...codes, body.distance].filter(Boolean).join(" "),
+    was: saidOn(job),
+  };
+}
+
 function useSave(job: JobView, done: () => void) {
   return useMutation({
-    mutationFn: (typed: { complaint: string; codes: string; distance: string }) =>
-      got(
-        api.PATCH("/api/jobs/{number}", {
-          params: { path: { number: job.number } },
-          body: {
-            version: job.version,
-            complaint: typed.complaint.trim(),
-            codes: typed.codes
-              .toUpperCase()
-              .split(/[\s,;]+/)
-              .filter(Boolean),
-            distance: typed.distance.trim(),
-          },
-        }),
-      ),
-    onSuccess: (view) => {
-      queries.setQueryData(["job", job.number], view);
-      void queries.invalidateQueries({ queryKey: ["jobs"] });
-      void queries.invalidateQueries({ queryKey: ["sheet"] });
-      done();
-    },
+    mutationFn: (typed: Typed) => putNotes(job.number, [saidNote(job, typed)]),
+    onSuccess: done,
   });
 }
 

@@ -1,17 +1,19 @@
 /** A job: the route on the left, the sheet in the middle, what the set says on the right. */
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { Refused, told, type JobView, type KnotView, type SheetView } from "../../api/client";
 import { PRACTISING } from "../../lib/base";
 import { useKey } from "../../lib/keys";
 import { useBeside, useThreeColumns } from "../../lib/media";
 import { usePrefs } from "../../lib/prefs";
-import { jobQuery, sheetQuery } from "../../lib/store";
+import { idOf, isUnsent } from "../../lib/places";
+import { jobQuery, outbox, sheetQuery, useOutbox } from "../../lib/store";
 import { Head, SavedState } from "../../ui/Head";
 import { againWords, Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { RowsSheet } from "../sheet/SheetView";
+import { NotesWaiting } from "./NotesWaiting";
 import { RouteLine, useBegin } from "./Route";
 import { SaysPanel } from "./SaysPanel";
 
@@ -30,18 +32,33 @@ const VerdictPage = lazy(() => import("./VerdictPage"));
 const VerdictPanel = lazy(() => import("./VerdictPanel"));
 const JobTools = lazy(() => import("./JobTools"));
 
+/** Which job and sheet are asked for; once the server knows them, by the names that it gave. */
+function useAddress(): { number: string; key: string | undefined } {
+  const { number: asked = "", sheet: askedKey } = useParams();
+  useOutbox();
+  const navigate = useNavigate();
+  const number = outbox.numberOf(asked) ?? asked;
+  const key = outbox.placeOf(idOf(askedKey))?.key ?? askedKey;
+  const isNew = number !== asked || key !== askedKey;
+  useEffect(() => {
+    const sheet = key === undefined ? "" : `/${key}`;
+    if (isNew) void navigate(`/jobs/${encodeURIComponent(number)}${sheet}`, { replace: true });
+  }, [isNew, key, navigate, number]);
+  return { number, key };
+}
+
 export default function JobPage() {
-  const { number = "", sheet: key } = useParams();
+  const { number, key } = useAddress();
   // A new unit to show asks for the sheet anew.
   usePrefs();
   const job = useQuery(jobQuery(number));
-  if (job.data) return <Job key={job.data.number} job={job.data} sheetKey={key} />;
+  if (job.data) return <Job key={outbox.bornAs(number)} job={job.data} sheetKey={key} />;
   const lost = job.error instanceof Refused && job.error.status === 404;
   return (
     <>
-      <Head title={`Job ${number}`} />
+      <Head title={jobWords(number)} />
       <main className="p-6">
-        <h1 className="mb-2 text-xl font-bold">Job {number}</h1>
+        <h1 className="mb-2 text-xl font-bold">{jobWords(number)}</h1>
         {job.isPending ? (
           <p>Opening…</p>
         ) : (
@@ -55,11 +72,16 @@ export default function JobPage() {
   );
 }
 
+/** What a job is called; one that waits here has no number yet. */
+const jobWords = (number: string): string =>
+  isUnsent(number) ? "New job, not sent yet" : `Job ${number}`;
+
 /** The knot that the address names; without one the newest sheet. */
 function knotAt(job: JobView, key: string | undefined): KnotView | undefined {
   const begun = job.route.filter((k) => k.sheet_id);
   const newest = begun.reduce<KnotView | undefined>(
-    (last, k) => (!last || k.sheet_id > last.sheet_id ? k : last),
+    // Those that wait in this browser lie below zero, the newest lowest.
+    (last, k) => (!last || Math.abs(k.sheet_id) > Math.abs(last.sheet_id) ? k : last),
     undefined,
   );
   const ofKind = begun.filter((k) => k.kind === key).at(-1);
@@ -92,7 +114,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
     <Says beside={beside}>
       {shown && PRACTISING && <Bench sheet={shown} />}
       {shown && <SaysPanel sheet={shown} job={job} />}
-      {whole && !PRACTISING && <VerdictPanel job={job} />}
+      {whole && !PRACTISING && !isUnsent(job.number) && <VerdictPanel job={job} />}
       {whole && PRACTISING && <Spent number={job.number} />}
     </Says>
   );
@@ -105,9 +127,10 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
         <div className="grid lg:grid-cols-[minmax(0,1fr)_17rem] xl:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
           <RouteColumn key={here} job={job} here={here} title={shown?.title} />
           <main className="min-w-0 p-3 sm:p-4">
+            <NotesWaiting number={job.number} />
             {!shown && sheet.failureReason && <Trouble text={told(sheet.failureReason)} />}
             {shown && (
-              <Sheet key={`${shown.id} ${at}`} sheet={shown} vehicle={job.vehicle}>
+              <Sheet key={`${outbox.originOf(shown.id)} ${at}`} sheet={shown} vehicle={job.vehicle}>
                 {!beside && says}
               </Sheet>
             )}
@@ -124,6 +147,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
 
 /** What stands beneath a sheet, and the screens that are no sheets: verdict and repair. */
 function OfTheJob({ job, shown, here }: OfTheJobProps) {
+  if (isUnsent(job.number)) return <NotSeen whole={here === "verdict" || here === "repair"} />;
   if (PRACTISING && (here === "verdict" || here === "repair"))
     return <HandIn number={job.number} />;
   if (here === "verdict") return <VerdictPage job={job} />;
@@ -135,7 +159,17 @@ function OfTheJob({ job, shown, here }: OfTheJobProps) {
       </>
     );
   }
-  return <Suspense>{shown && <Photos key={shown.key} job={job} sheet={shown.key} />}</Suspense>;
+  return (
+    <Suspense>
+      {shown && shown.id > 0 && <Photos key={shown.key} job={job} sheet={shown.key} />}
+    </Suspense>
+  );
+}
+
+/** In place of verdict and repair of a job that waits in this browser. */
+function NotSeen({ whole }: { whole: boolean }) {
+  if (!whole) return null;
+  return <p>The server has not seen this job yet. What it says of it comes then.</p>;
 }
 
 interface OfTheJobProps {
@@ -146,11 +180,11 @@ interface OfTheJobProps {
 
 /** Which job it is, and whether everything typed is kept. */
 function JobHead({ job, shown }: { job: JobView; shown: SheetView | undefined }) {
-  const number = `Job ${job.number}${job.closed ? ", closed" : ""}`;
+  const number = `${jobWords(job.number)}${job.closed ? ", closed" : ""}`;
   const sub = [number, job.vehicle.registration, job.complaint, ...job.codes];
   return (
     <>
-      <title>{`${job.number} ${job.vehicle.name} · Plumb`}</title>
+      <title>{`${isUnsent(job.number) ? "New" : job.number} ${job.vehicle.name} · Plumb`}</title>
       <Head title={job.vehicle.name} sub={sub.filter(Boolean).join(" · ")}>
         <Link className="knob" to="/?find">
           Find<span className="max-sm:sr-only"> a job</span> <Kbd>/</Kbd>
@@ -189,7 +223,10 @@ function RouteColumn({ job, here, title }: RouteColumnProps) {
   const inside = (
     <>
       <RouteLine job={job} here={here} />
-      <Suspense>{!PRACTISING && <JobTools job={job} />}</Suspense>
+      <Suspense>
+        {isUnsent(job.number) && <Unsent number={job.number} />}
+        {!PRACTISING && !isUnsent(job.number) && <JobTools job={job} />}
+      </Suspense>
     </>
   );
   if (column) return <div className="border-r border-hair p-4">{inside}</div>;
@@ -207,6 +244,34 @@ function RouteColumn({ job, here, title }: RouteColumnProps) {
       </summary>
       <div className="pb-4">{inside}</div>
     </details>
+  );
+}
+
+/** A job that waits in this browser can be thrown away like any that is empty, and asks first. */
+function Unsent({ number }: { number: string }) {
+  const [asked, setAsked] = useState(false);
+  const navigate = useNavigate();
+  const item = outbox.waiting().find((w) => w.kind === "job" && w.number === number);
+  if (!item) return null;
+  const on = outbox.beneath(item).length;
+  const drop = () => void outbox.drop(item.seq).then(() => navigate("/"));
+  if (!asked) {
+    return (
+      <button className="knob" onClick={() => (on > 0 ? setAsked(true) : drop())}>
+        Throw this job away
+      </button>
+    );
+  }
+  return (
+    <p className="grid justify-items-start gap-2 border-l-4 border-chalk pl-3">
+      <span>With it goes what was entered on it: {on}.</span>
+      <button className="knob" onClick={drop}>
+        Throw it away all the same
+      </button>
+      <button className="knob" onClick={() => setAsked(false)}>
+        Keep it
+      </button>
+    </p>
   );
 }
 
@@ -236,6 +301,7 @@ function lacksWindow(sheet: SheetView): boolean {
   const window = sheet.knobs.find((k) => k.window);
   return (
     !sheet.closed &&
+    sheet.id > 0 &&
     sheet.rule.code === "" &&
     (window?.fields.every((f) => f.value === "") ?? false)
   );
@@ -256,9 +322,7 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
         <HowItIsDone sheet={sheet} />
       </div>
       <Conditions sheet={sheet} />
-      <Suspense>
-        <Live key={sheet.id} sheet={sheet} />
-      </Suspense>
+      <Suspense>{sheet.id > 0 && <Live key={sheet.id} sheet={sheet} />}</Suspense>
       {lacksWindow(sheet) && (
         <Suspense>
           <LearntWindow sheet={sheet} />

@@ -2,9 +2,19 @@
 import { useMutation } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import api, { got, told, type JobView, type Kind, type KnotView } from "../../api/client";
+import api, {
+  Away,
+  got,
+  told,
+  type JobView,
+  type Kind,
+  type KnotView,
+  type NewSheet,
+} from "../../api/client";
 import { PRACTISING } from "../../lib/base";
 import { holdsFigure, takesText } from "../../lib/keys";
+import { isUnsent, newSheetId } from "../../lib/places";
+import { beginHere } from "../../lib/offline";
 import { keepNewest } from "../../lib/store";
 import { againWords, Trouble } from "../../ui/parts";
 
@@ -28,30 +38,38 @@ interface Wanted {
   injectors?: string[];
 }
 
+/** Begin a sheet; without the server it waits in this browser. Its address. */
+async function begun(number: string, sheet: NewSheet): Promise<string> {
+  try {
+    if (isUnsent(number)) throw new Away("The job itself waits.");
+    const made = await got(
+      api.POST("/api/jobs/{number}/sheets", { params: { path: { number } }, body: sheet }),
+    );
+    keepNewest(made);
+    return `/jobs/${encodeURIComponent(number)}/${made.key}`;
+  } catch (error) {
+    if (!(error instanceof Away)) throw error;
+    return beginHere({ kind: "sheet", number, sheetId: newSheetId(), sheet });
+  }
+}
+
 /** Begin a sheet of a kind on a job, and go there. */
 export function useBegin(job: JobView) {
   const navigate = useNavigate();
   const [requestId, setRequestId] = useState(() => crypto.randomUUID());
   return useMutation({
     mutationFn: ({ kind, when = "", because = "", after = "", injectors = [] }: Wanted) =>
-      got(
-        api.POST("/api/jobs/{number}/sheets", {
-          params: { path: { number: job.number } },
-          body: {
-            request_id: requestId,
-            kind: kind as Kind,
-            when: when as "",
-            because: because.slice(0, 120),
-            after,
-            injectors,
-          },
-        }),
-      ),
-    onSuccess: (made, { at }) => {
+      begun(job.number, {
+        request_id: requestId,
+        kind: kind as Kind,
+        when: when as "",
+        because: because.slice(0, 120),
+        after,
+        injectors,
+      }),
+    onSuccess: (address, { at }) => {
       setRequestId(crypto.randomUUID());
-      keepNewest(made);
-      const on = at ? `?at=${encodeURIComponent(at)}` : "";
-      void navigate(`/jobs/${encodeURIComponent(job.number)}/${made.key}${on}`);
+      void navigate(address + (at ? `?at=${encodeURIComponent(at)}` : ""));
     },
   });
 }
@@ -117,7 +135,7 @@ function untold(knot: KnotView): KnotView {
 function VerdictKnot({ job, here, to }: { job: JobView; here: boolean; to: string }) {
   return (
     <li className="relative pb-5 pl-7 xl:border-l-2 xl:border-transparent">
-      <Bead here={here} state={job.next || PRACTISING ? "open" : "done"} />
+      <Bead here={here} state={job.next || PRACTISING || isUnsent(job.number) ? "open" : "done"} />
       <Link to={to} aria-current={here ? "step" : undefined} className="block leading-tight">
         <b>Verdict</b>
         <span className="block text-sm text-soft">

@@ -3,7 +3,8 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useId, useState } from "react";
 import api, { got, told, type JobView } from "../../api/client";
 import type { components } from "../../api/schema";
-import { prefsNow } from "../../lib/prefs";
+import { photoOf, type Note } from "../../lib/notes";
+import { putNotes } from "../../lib/offline";
 import { queries } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 import { BASE } from "../../lib/base";
@@ -31,20 +32,6 @@ function useChange(number: string) {
     mutationFn: (send: () => Promise<Photo[]>) => send(),
     onSuccess: (all) => queries.setQueryData(keyOf(number), all),
   });
-}
-
-function sendPhoto(number: string, file: File, sheet: string, row: string): Promise<Photo[]> {
-  return got(
-    api.PUT("/api/jobs/{number}/photos/{photo_id}", {
-      params: {
-        path: { number, photo_id: crypto.randomUUID() },
-        query: { sheet, row, by: prefsNow().me },
-      },
-      body: file as unknown as string,
-      bodySerializer: (body: unknown) => body as Blob,
-      headers: { "Content-Type": "application/octet-stream" },
-    }),
-  );
 }
 
 /** A picture that is dropped anywhere on the screen; on a row it belongs to that row. */
@@ -77,16 +64,17 @@ function useDropped(take: (file: File, row: string) => void): void {
 export default function Photos({ job, sheet }: Props) {
   const photos = usePhotos(job.number);
   const change = useChange(job.number);
-  const take = (file: File, row: string) =>
-    change.mutate(() => sendPhoto(job.number, file, sheet, row));
+  const add = useMutation({ mutationFn: (photo: Note) => putNotes(job.number, [photo]) });
+  const take = (file: File, row: string) => add.mutate(photoOf(file, sheet, row));
   useDropped(take);
   const mine = (photos.data ?? []).filter((p) => sheet === "" || p.sheet === sheet);
   return (
     <section aria-label="Photos" className="mt-3">
       <div className="flex flex-wrap items-center gap-3">
         <h2 className="text-sm font-bold text-soft">Photos</h2>
-        {!job.closed && <Choose busy={change.isPending} take={take} />}
+        {!job.closed && <Choose busy={add.isPending} take={take} />}
       </div>
+      <Trouble text={add.isError ? told(add.error) : null} />
       <Trouble text={change.isError ? told(change.error) : null} />
       {mine.length > 0 && (
         <ul className="mt-2 flex flex-wrap gap-3">

@@ -1,7 +1,7 @@
 /** Any sheet with rows: conditions, readings beside their bobs, and the entry line. */
 import { lazy, Suspense, useEffect, useState, type ComponentProps, type ReactNode } from "react";
 import { told, type SheetView, type VehicleView } from "../../api/client";
-import { useReachOrder } from "../../lib/store";
+import { outbox, useReachOrder } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 import { EntryLine } from "./EntryLine";
 import { SheetTable } from "./SheetTable";
@@ -27,14 +27,9 @@ interface Props {
 
 export function RowsSheet({ sheet, vehicle, beneath }: Props) {
   const entry = useEntry(sheet);
+  useBegunAt(entry, sheet);
   const order = useReachOrder(vehicle.id);
   const [dialog, setDialog] = useState<"keys" | "csv" | null>(null);
-  const { firstField } = entry;
-
-  useEffect(() => {
-    firstField.current?.focus();
-  }, [firstField, sheet.id]);
-
   const [opened, setOpened] = useState<string | null>(null);
   const keys = { sheet, entry, onHelp: () => setDialog("keys"), onPasses: setOpened };
   useSheetKeys(keys);
@@ -69,6 +64,14 @@ export function RowsSheet({ sheet, vehicle, beneath }: Props) {
       />
     </>
   );
+}
+
+/** A sheet that is opened is ready to be typed into; one that gets its real name stays as it is. */
+function useBegunAt({ firstField }: Entry, sheet: SheetView): void {
+  const born = outbox.originOf(sheet.id);
+  useEffect(() => {
+    firstField.current?.focus();
+  }, [firstField, born]);
 }
 
 /** The entry line; on a closed job what stands in its place. */

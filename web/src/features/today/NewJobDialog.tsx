@@ -3,15 +3,20 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useId, useState, type SubmitEvent } from "react";
 import { useNavigate } from "react-router";
 import api, {
+  Away,
   got,
   told,
   type Catalogue,
   type Kind,
   type NewJob,
+  type ShelfView,
   type VehicleView,
 } from "../../api/client";
 import { setPrefs, usePrefs, type Prefs } from "../../lib/prefs";
-import { catalogueQuery, keepNewest, shelfQuery } from "../../lib/store";
+import { newNumber, newSheetId } from "../../lib/places";
+import { beginHere } from "../../lib/offline";
+import { catalogueQuery, keepNewest, shelfQuery, vehiclesQuery } from "../../lib/store";
+import { laidOut } from "../../lib/unsent";
 import { Dialog, Trouble } from "../../ui/parts";
 
 interface Props {
@@ -95,6 +100,21 @@ function beginnings(wanted: Wanted, prefer: string, catalogue: Catalogue | undef
   return { begin, first: system?.[begin], words: system?.straight_words ?? "sheet" };
 }
 
+/** Open a job; without the server it waits in this browser. The address of its first sheet. */
+async function opened(job: NewJob, known: VehicleView | null, shelf: ShelfView[]): Promise<string> {
+  try {
+    const sheet = await got(api.POST("/api/jobs", { body: job }));
+    keepNewest(sheet);
+    return `/jobs/${encodeURIComponent(sheet.job_number)}/${sheet.key}`;
+  } catch (error) {
+    if (!(error instanceof Away)) throw error;
+    const sheetId = newSheetId();
+    const layout = shelf.find((e) => e.id === job.layout_id);
+    const vehicle = known ?? (layout ? laidOut(job, layout.values) : null);
+    return beginHere({ kind: "job", number: newNumber(sheetId), sheetId, job, vehicle });
+  }
+}
+
 function useMake(wanted: Wanted) {
   const client = useQueryClient();
   const prefer = usePrefs().begin;
@@ -125,12 +145,10 @@ function useMake(wanted: Wanted) {
         prefer,
         await client.query({ ...catalogueQuery, staleTime: "static" }),
       );
-      return got(api.POST("/api/jobs", { body: { ...body, begin_with: first as Kind } }));
+      const layouts = client.getQueryData<ShelfView[]>(shelfQuery.queryKey) ?? [];
+      return opened({ ...body, begin_with: first as Kind }, known, layouts);
     },
-    onSuccess: (sheet) => {
-      keepNewest(sheet);
-      void navigate(`/jobs/${encodeURIComponent(sheet.job_number)}/${sheet.key}`);
-    },
+    onSuccess: (address) => void navigate(address),
   });
 }
 
@@ -220,8 +238,7 @@ function Line({ label, value, most, required, onChange }: LineProps) {
 function Vehicle({ wanted, put }: PartProps) {
   const { known, name } = wanted;
   const vehicles = useQuery({
-    queryKey: ["vehicles", name],
-    queryFn: () => got(api.GET("/api/vehicles", { params: { query: { find: name } } })),
+    ...vehiclesQuery(name),
     enabled: name.trim().length > 1 && known === null,
   });
   if (!known) {

@@ -3,7 +3,9 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type RefObject } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { told, type JobLine } from "../../api/client";
-import { catalogueQuery, jobsQuery } from "../../lib/store";
+import { isUnsent } from "../../lib/places";
+import { catalogueQuery, jobsQuery, useOutbox } from "../../lib/store";
+import { unsentJobs, unsentLine } from "../../lib/unsent";
 import { Head, SavedState } from "../../ui/Head";
 import { Kbd, Trouble } from "../../ui/parts";
 import { ImportDialog } from "./ImportDialog";
@@ -87,6 +89,7 @@ export default function TodayPage() {
   const box = useRef<HTMLInputElement>(null);
   const list = useRef<HTMLUListElement>(null);
   const { jobs, rows, total } = useJobs(find, closed);
+  const { waiting } = useOutbox();
   // Here already when a new job is opened in a few keys.
   useQuery(catalogueQuery);
   const begin = () => setOpen("new");
@@ -114,7 +117,7 @@ export default function TodayPage() {
           </p>
         )}
         <LookAgain />
-        <Jobs list={list} rows={rows} />
+        <Jobs list={list} rows={find ? rows : [...unsentJobs(waiting).map(unsentLine), ...rows]} />
         <More jobs={jobs} here={rows.length} total={total} />
         <Legend />
       </main>
@@ -229,7 +232,9 @@ function JobRow({ job }: { job: JobLine }) {
         to={`/jobs/${encodeURIComponent(job.number)}`}
         className="grid grid-cols-[3.5rem_1fr] items-center gap-x-3 gap-y-2 px-4 py-3 hover:bg-paper md:grid-cols-[3.5rem_1fr_17rem_20rem]"
       >
-        <span className="figure text-lg font-bold">{job.number}</span>
+        <span className="figure text-lg font-bold">
+          {isUnsent(job.number) ? "new" : job.number}
+        </span>
         <span className="min-w-0">
           <span className="block truncate text-lg font-bold">{job.vehicle}</span>
           <span className="block truncate text-sm text-soft">

@@ -1,8 +1,9 @@
 /** Which readings were typed in this browser, so that only they are taken back by Ctrl+Z. */
+import { outbox } from "../../../lib/store";
 
 const key = (sheetId: number) => `plumb.mine.${sheetId}`;
 
-export function mine(sheetId: number): string[] {
+function noted(sheetId: number): string[] {
   try {
     return JSON.parse(localStorage.getItem(key(sheetId)) ?? "[]") as string[];
   } catch {
@@ -10,6 +11,12 @@ export function mine(sheetId: number): string[] {
   }
 }
 
+/** Those of a sheet, also from before the server knew it. */
+export function mine(sheetId: number): string[] {
+  const born = outbox.originOf(sheetId);
+  return born === sheetId ? noted(sheetId) : [...noted(born), ...noted(sheetId)];
+}
+
 export function remember(sheetId: number, id: string): void {
-  localStorage.setItem(key(sheetId), JSON.stringify([...mine(sheetId), id].slice(-200)));
+  localStorage.setItem(key(sheetId), JSON.stringify([...noted(sheetId), id].slice(-200)));
 }
