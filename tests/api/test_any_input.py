@@ -115,7 +115,7 @@ schema = schemathesis.openapi.from_dict(openapi())
 
 @schema.parametrize()
 @settings(
-    max_examples=800 if LONG else 12,
+    max_examples=800 if LONG else 8,
     deadline=None,
     derandomize=not LONG,
     phases=[Phase.explicit, Phase.generate],
