@@ -5,6 +5,7 @@ import json
 import re
 import shutil
 from pathlib import Path
+from typing import Any
 
 import httpx2
 import pytest
@@ -228,16 +229,8 @@ def has_read_ahead(page: Page, address: str) -> None:
 BLANKS = "/api/blanks/port?injectors=one_each&banks=1"
 
 
-def test_a_whole_visit_behind_the_lift(make_bench: MakeBench, live: Live) -> None:
-    """A new job, two sheets, conditions and a note with no server; closed, opened, and all of it goes up."""
-    bench = make_bench(keeps=True)
-    bench.go()
-    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
-    kept(bench.page)
-    has_read_ahead(bench.page, BLANKS)
-    live.stop()
-    bench.page.reload()
-    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+def worked_behind_the_lift(bench: Bench) -> str:
+    """A new job with readings, a condition, a second sheet with a tick and a note; where the first one is."""
     bench.press("n")
     expect(bench.page.get_by_role("dialog")).to_be_visible()
     bench.type("Torvik Lundy 1.8").press("Enter")
@@ -256,6 +249,31 @@ def test_a_whole_visit_behind_the_lift(make_bench: MakeBench, live: Live) -> Non
     bench.page.get_by_label("What else was seen").fill("hose cracked at the rail")
     bench.press("Enter")
     head(bench, "7 wait in this browser since")
+    return drop
+
+
+def stored(live: Live) -> dict[str, Any]:
+    """The sheets of the only job at the server, by kind."""
+    (line,) = httpx2.get(f"{live.address}/api/jobs").json()
+    job = httpx2.get(f"{live.address}/api/jobs/{line['number']}").json()
+    return {
+        k["kind"]: httpx2.get(f"{live.address}/api/sheets/{k['sheet_id']}").json()
+        for k in job["route"]
+        if k["sheet_id"]
+    }
+
+
+def test_a_whole_visit_behind_the_lift(make_bench: MakeBench, live: Live) -> None:
+    """A new job, two sheets, conditions and a note with no server; closed, opened, and all of it goes up."""
+    bench = make_bench(keeps=True)
+    bench.go()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    kept(bench.page)
+    has_read_ahead(bench.page, BLANKS)
+    live.stop()
+    bench.page.reload()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    drop = worked_behind_the_lift(bench)
     context = bench.page.context
     bench.page.close()
     bench.page = context.new_page()
@@ -275,18 +293,12 @@ def test_a_whole_visit_behind_the_lift(make_bench: MakeBench, live: Live) -> Non
     bench.type("7").press("Enter")
     expect(bench.row("3")).to_contain_text("23")
     bench.saved()
-    (line,) = httpx2.get(f"{live.address}/api/jobs").json()
-    job = httpx2.get(f"{live.address}/api/jobs/{line['number']}").json()
-    sheets = {
-        k["kind"]: httpx2.get(f"{live.address}/api/sheets/{k['sheet_id']}").json()
-        for k in job["route"]
-        if k["sheet_id"]
-    }
+    sheets = stored(live)
     assert set(sheets) == {"pressure_drop", "walk_round"}
     typed = [r["readings"][0]["second_typed"] for r in sheets["pressure_drop"]["rows"][:3]]
     assert typed == ["26", "26.5", "27"]
-    assert sheets["walk_round"]["form"]["note"] == "hose cracked at the rail"
-    assert sheets["walk_round"]["form"]["complaint"] == ["rough_idle"]
+    form = sheets["walk_round"]["form"]
+    assert (form["note"], form["complaint"]) == ("hose cracked at the rail", ["rough_idle"])
     knob = next(k for k in sheets["pressure_drop"]["knobs"] if k["name"] == "Expected")
     assert knob["fields"][0]["value"] == "23.5"
     expect(bench.page.get_by_label("Route").get_by_role("link", name="Walk-round")).to_be_visible()
@@ -314,3 +326,42 @@ def test_a_sheet_more_on_a_job_that_is_there(make_bench: MakeBench, demo: Live) 
     mine = [k for k in route if k["kind"] == "scan" and k["sheet_id"] != theirs["id"]]
     assert len(mine) == 1
     assert bench.page.url.endswith(f"/jobs/311/{mine[0]['key']}")
+
+
+def test_what_is_noted_on_a_job_waits_too(make_bench: MakeBench, demo: Live) -> None:
+    """A repair, a procedure set aside, the complaint: said beside the job, sent later; a clash is asked about."""
+    bench = make_bench(keeps=True)
+    page = bench.go("/jobs/311/repair").page
+    kept(page)
+    form = page.get_by_role("form", name="Note a repair")
+    expect(form).to_be_visible()
+    demo.stop()
+    form.get_by_role("button", name="3", exact=True).click()
+    form.get_by_role("button", name="cleaned", exact=True).click()
+    form.get_by_role("button", name="Keep").click()
+    waits = page.get_by_role("region", name="Noted, not sent yet")
+    expect(waits).to_contain_text("3 cleaned")
+    page.get_by_role("button", name="Complaint and codes").click()
+    page.get_by_role("dialog").get_by_label("Complaint").fill("stalls when hot")
+    page.get_by_role("dialog").get_by_role("button", name="Keep").click()
+    expect(waits).to_contain_text("stalls when hot")
+    head(bench, "2 wait in this browser since")
+    page.reload()
+    expect(waits).to_contain_text("3 cleaned")
+    demo.start_away()
+    path = f"{demo.address}/api/jobs/311"
+    version = httpx2.get(path).json()["version"]
+    theirs = {"version": version, "complaint": "misfires"}
+    assert httpx2.patch(path, json=theirs).status_code == 200
+    demo.let_in()
+    head(bench, "1 to decide")
+    bench.page.get_by_role("button", name="Look at it").click()
+    asked = page.get_by_role("dialog")
+    expect(asked).to_contain_text("meanwhile somebody made it “misfires”")
+    asked.get_by_role("button", name="Take yours").click()
+    expect(asked).to_be_hidden()
+    expect(waits).to_be_hidden()
+    job = httpx2.get(f"{demo.address}/api/jobs/311").json()
+    assert job["complaint"] == "stalls when hot"
+    (repair,) = [r for r in job["finishing"]["repairs"] if "3" in r["words"]]
+    assert "cleaned" in repair["words"]
