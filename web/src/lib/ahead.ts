@@ -9,8 +9,8 @@ import {
   queries,
   sheetQuery,
   shelfQuery,
-  vehiclesAheadQuery,
 } from "./store";
+import { vehiclesAheadQuery } from "./vehicles";
 import { blanksQuery, type Each } from "./unsent";
 
 const FIRST_MS = 5_000;

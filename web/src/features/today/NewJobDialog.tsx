@@ -15,7 +15,8 @@ import api, {
 import { setPrefs, usePrefs, type Prefs } from "../../lib/prefs";
 import { newNumber, newSheetId } from "../../lib/places";
 import { beginHere } from "../../lib/offline";
-import { catalogueQuery, keepNewest, shelfQuery, vehiclesQuery } from "../../lib/store";
+import { catalogueQuery, keepNewest, shelfQuery } from "../../lib/store";
+import { vehiclesQuery } from "../../lib/vehicles";
 import { laidOut } from "../../lib/unsent";
 import { Dialog, Trouble } from "../../ui/parts";
 
