@@ -1,4 +1,4 @@
-"""The command line: demo, serve, stop, analyze, trace, bench, settings."""
+"""The command line: demo, serve, stop, backup, restore, export, analyze, trace, bench, settings."""
 
 import importlib
 import os
@@ -43,7 +43,7 @@ def _serve(*, demo: bool, network: bool) -> None:
             with standing_in() as stand_ins:
                 serve(settings, lambda engine: load.once(engine, stand_ins))
         else:
-            serve(settings, load.gauges_once)
+            serve(settings, load.gauges_once, keeps=True)
     except ServerTrouble as error:
         errors.print(f"plumb: {error}", markup=False)
         raise typer.Exit(2) from None
@@ -68,6 +68,86 @@ def stop() -> None:
     from plumb.stopping import stop as stop_all  # noqa: PLC0415
 
     console.print("Stopped." if stop_all(Settings()) else "Nothing was running.")
+
+
+@app.command()
+def backup(
+    to: Annotated[Path | None, typer.Option(help="folder; else PLUMB_BACKUP_DIR")] = None,
+    *,
+    check: Annotated[bool, typer.Option(help="restore it elsewhere, and compare")] = True,
+) -> None:
+    """Everything in one file, while people work; locked where PLUMB_BACKUP_PASSPHRASE is set."""
+    from plumb.api.settings import Settings  # noqa: PLC0415
+    from plumb.keeping.file import about  # noqa: PLC0415
+    from plumb.keeping.make import backup as make  # noqa: PLC0415
+    from plumb.stopping import place_of  # noqa: PLC0415
+
+    settings = Settings()
+    passphrase = settings.backup_passphrase.get_secret_value()
+    with _safely():
+        file = make(
+            place_of(settings), to or settings.backup_dir, passphrase=passphrase, check=check
+        )
+    rows = sum(about(file).rows.values())
+    console.print(f"wrote {file}" + (f", looked over: {rows} rows" if check else ""), markup=False)
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="a backup")],
+    *,
+    yes: Annotated[bool, typer.Option("--yes", help="do not ask")] = False,
+) -> None:
+    """Bring a backup back; what is there now is put aside, not thrown away."""
+    from plumb.api.settings import Settings  # noqa: PLC0415
+    from plumb.keeping import restore as bring  # noqa: PLC0415
+    from plumb.keeping.file import about  # noqa: PLC0415
+    from plumb.stopping import place_of  # noqa: PLC0415
+
+    settings = Settings()
+    place = place_of(settings)
+    with _safely():
+        said = about(file)
+        if bring.is_used(place) and not yes:
+            typer.confirm(
+                f"{place.home} holds a shop already. Put it aside, and bring back what was kept "
+                f"on {said.made}?",
+                abort=True,
+            )
+        passphrase = settings.backup_passphrase.get_secret_value()
+        if said.locked and not passphrase:
+            passphrase = typer.prompt("Passphrase", hide_input=True)
+        said, before = bring.restore(place, file, passphrase)
+    console.print(f"Restored {sum(said.rows.values())} rows of {said.made}.", markup=False)
+    if before is not None:
+        console.print(f"What was there before lies in {before}.", markup=False)
+
+
+@app.command()
+def export(folder: Annotated[Path, typer.Argument(help="where to")]) -> None:
+    """Every job with its photos and traces as an open file."""
+    from plumb.api.settings import Settings  # noqa: PLC0415
+    from plumb.exporting import export as hand_out  # noqa: PLC0415
+    from plumb.keeping.make import running  # noqa: PLC0415
+    from plumb.stopping import place_of  # noqa: PLC0415
+    from plumb.store.session import make_engine  # noqa: PLC0415
+
+    place = place_of(Settings())
+    with _safely(), running(place):
+        written = sum(1 for _ in hand_out(make_engine(place.url()), folder))
+    console.print(f"wrote {written} jobs to {folder}", markup=False)
+
+
+@contextmanager
+def _safely() -> Iterator[None]:
+    """What goes wrong in safe keeping is told, and ends with 2."""
+    from plumb.keeping.trouble import KeepingTrouble  # noqa: PLC0415
+
+    try:
+        yield
+    except KeepingTrouble as trouble:
+        errors.print(f"plumb: {trouble}", markup=False)
+        raise typer.Exit(2) from None
 
 
 @app.command()

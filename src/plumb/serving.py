@@ -6,10 +6,13 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from datetime import datetime
 from types import FrameType
+from typing import TYPE_CHECKING
 
 import uvicorn
 from rich.console import Console
+from rich.markup import escape
 from sqlalchemy import Engine
 
 from plumb.api.app import make_app
@@ -17,6 +20,7 @@ from plumb.api.names import own_names
 from plumb.api.papers import Papers
 from plumb.api.settings import Settings
 from plumb.api.wire import config_of
+from plumb.keeping.swap import settle
 from plumb.report.paper import warm_up
 from plumb.service.people.coming_in import owner_code
 from plumb.service.practice.world import World
@@ -28,17 +32,29 @@ from plumb.store.schema import NewerTables, unreadable, upgrade
 from plumb.store.server import PRACTICE, Server, ServerTrouble, port_in_use
 from plumb.store.session import StoreBusy, StoreDown, StoreFull, make_engine
 
+if TYPE_CHECKING:
+    from plumb.keeping.clock import Clock
+
 console = Console(highlight=False)
 SEAL_S = 2.0
 """So often what was changed is sealed."""
 PAPERS_S = 6 * 3600.0
 """So often certificates are looked at."""
+BACKUP_S = 60.0
+"""So often it is looked whether a backup is due."""
 PRACTICE_S = 4.0
 """After so long the tables of practice are looked at: a start is not slowed by it."""
 
 
-def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine: None) -> None:
+def serve(
+    settings: Settings,
+    prepare: Callable[[Engine], None] = lambda _engine: None,
+    *,
+    keeps: bool = False,
+) -> None:
     """Serve until Ctrl-C, a polite kill or a closed terminal; ``prepare`` runs on the ready store.
+
+    ``keeps``: backups are made by the clock.
 
     Raises :class:`ServerTrouble` with what to do when a port is taken, when Plumb runs here already,
     when the database cannot run, and when its tables are of a newer Plumb.
@@ -49,16 +65,12 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
     database = Server(place_of(settings))
     done = threading.Event()
     try:
-        database.start()
-        engine = make_engine(database.place.url())
-        upgrade(engine)
-        watch(engine)
-        if not _damaged(engine):
-            prepare(engine)
+        engine = _store(database, prepare)
         threading.Thread(target=_keep_up, args=(database, done), daemon=True).start()
         threading.Thread(target=_say_ahead, args=(engine, settings), daemon=True).start()
         practice = make_engine(database.place.url(PRACTICE))
-        server = _server(engine, practice, settings, done)
+        clock = _clock(settings) if keeps else None
+        server = _server(engine, practice, settings, clock, done)
         # What is loaded now stays; the collector need not walk it again and again while people wait.
         gc.collect()
         gc.freeze()
@@ -79,12 +91,28 @@ def serve(settings: Settings, prepare: Callable[[Engine], None] = lambda _engine
             console.print("Stopped; everything is kept.")
 
 
+def _store(database: Server, prepare: Callable[[Engine], None]) -> Engine:
+    """The database started, its tables brought to this program, and what it begins with put there."""
+    settle(database.place)
+    database.start()
+    engine = make_engine(database.place.url())
+    upgrade(engine)
+    watch(engine)
+    if not _damaged(engine):
+        prepare(engine)
+    return engine
+
+
 def _server(
-    engine: Engine, practice: Engine, settings: Settings, done: threading.Event
-) -> uvicorn.Server:
+    engine: Engine, practice: Engine, settings: Settings, clock: "Clock | None",
+    done: threading.Event,
+) -> uvicorn.Server:  # fmt: skip
     """The application, ready to be put on the wire, and told where it is; what goes on by itself is begun."""
     papers = _papers(settings)
     app = make_app(engine, settings, practice=practice, papers=papers)
+    app.state.clock = clock
+    if clock is not None:
+        threading.Thread(target=_keep_safe, args=(clock, done), daemon=True).start()
     later = threading.Timer(PRACTICE_S, _open_practice, args=(app.state.world,))
     later.daemon = True
     later.start()
@@ -157,6 +185,27 @@ def _go_on(
                 if papers is not None:
                     # Who comes from now on is shown the new one.
                     config.ssl.load_cert_chain(papers.certificate, papers.key)
+
+
+def _clock(settings: Settings) -> "Clock | None":
+    """What makes backups, None where none are wanted."""
+    from plumb.keeping.clock import Clock  # noqa: PLC0415  who makes none need not load it
+
+    if settings.backup_at is None:
+        return None
+    passphrase = settings.backup_passphrase.get_secret_value()
+    return Clock(place_of(settings), settings.backup_dir, settings.backup_at, passphrase)
+
+
+def _keep_safe(clock: "Clock", done: threading.Event) -> None:
+    """Make backups by the clock; what goes wrong is told once, and tried again."""
+    told = ""
+    while not done.wait(BACKUP_S):
+        clock.look(datetime.now().astimezone())
+        trouble = clock.safe().trouble
+        if trouble and trouble != told:
+            console.print(f"[red]No backup was made: {escape(trouble)}[/]")
+        told = trouble
 
 
 def _alone(settings: Settings) -> Claim:

@@ -23,7 +23,7 @@ const LATER = new Set([502, 503, 504]);
 const API = /^(\/practice)?\/api\//;
 /** Who is here is asked of the server alone; papers and pictures are too large to be kept unasked. */
 const NOT_KEPT =
-  /\/api\/(here|health|people|devices|sign-ins|journal|openapi)|\.(pdf|xlsx|html)$|\/(file|archive|photos)/;
+  /\/api\/(here|health|people|devices|sign-ins|journal|keeping|openapi)|\.(pdf|xlsx|html)$|\/(file|archive|photos)/;
 
 cleanupOutdatedCaches();
 precacheAndRoute(self.__WB_MANIFEST);

@@ -25,6 +25,7 @@ from plumb.api import (
     routes_files,
     routes_finishing,
     routes_jobs,
+    routes_keeping,
     routes_live,
     routes_people,
     routes_photos,
@@ -79,10 +80,13 @@ def make_app(
     api = _api()
     api.include_router(routes_practice.router)
     api.include_router(routes_people.router)
+    api.include_router(routes_keeping.router)
     api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)
     app.include_router(api)
     app.state.world = app.state.inner = None
     app.state.papers = papers
+    # Set by who starts it, where backups are made by the clock.
+    app.state.clock = None
     if practice is not None:
         world = World(practice)
         inner = Later(lambda: _inner(practice, settings, pages, world))

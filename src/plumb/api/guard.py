@@ -41,7 +41,7 @@ _RULES: Final = tuple(
     (writing, re.compile(pattern), role)
     for writing, pattern, role in (
         (False, r"/api/people(/|$)|/api/journal/entries$", "owner"),
-        (False, r"/api/(devices|pairing|journal)(/|$)", "lead"),
+        (False, r"/api/(devices|pairing|journal|keeping)(/|$)", "lead"),
         (True, r"/api/(gauges|shelf|layouts|learning|shop|instruments)(/|$)", "lead"),
         (True, r"/api/(me|sign-ins)(/|$)", "reader"),
         (True, r"/api/", "technician"),

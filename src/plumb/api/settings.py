@@ -1,9 +1,9 @@
 """Every setting in one table: name, default, unit in the name, help; set as PLUMB_<NAME>."""
 
-from datetime import timedelta
+from datetime import time, timedelta
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import Field, SecretStr, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from plumb.api.names import own_names
@@ -43,6 +43,14 @@ class Settings(BaseSettings):
     longest_hours: int = Field(
         12, ge=1, le=24, description="so long somebody stays signed in at most"
     )
+    backup_dir: Path = Field(ROOT / "var" / "backups", description="where backups are written")
+    backup_at: time | None = Field(
+        time(3, 30),
+        description="when a backup is made each day while ./plumb serve runs; empty: never",
+    )
+    backup_passphrase: SecretStr = Field(
+        SecretStr(""), description="locks backups; without it nobody can open them again"
+    )
     call_probability: float = Field(
         0.95, gt=0.5, lt=1, description="from this probability on an injector is called out"
     )
@@ -50,6 +58,12 @@ class Settings(BaseSettings):
         0.05, gt=0, lt=0.5, description="up to this probability it is called in plumb"
     )
     upload_limit_mb: int = Field(100, ge=1, le=400, description="largest trace that is taken in")
+
+    @field_validator("backup_at", mode="before")
+    @classmethod
+    def _never(cls, value: object) -> object:
+        """Empty is never."""
+        return None if value == "" else value
 
     def known_hosts(self) -> frozenset[str]:
         """The names that a request may be for; on the network this machine's own are among them."""

@@ -263,6 +263,11 @@ def add_gauge(connection: Connection, values: Mapping[str, Any]) -> int:
     return inserted(connection, GAUGE, values)
 
 
+def all_numbers(connection: Connection) -> list[str]:
+    """The number of every job, oldest first."""
+    return list(connection.scalars(select(JOB.c.number).order_by(JOB.c.id)))
+
+
 def count_jobs(connection: Connection) -> int:
     """How many jobs there are in all."""
     return connection.scalar(select(func.count()).select_from(JOB)) or 0

@@ -37,12 +37,12 @@ def config(url: str = "") -> "Config":
     return made
 
 
-def _steps() -> list[str]:
+def steps() -> list[str]:
     """The steps that this program knows, in order: their files begin with their number."""
     return sorted(p.name.partition("_")[0] for p in (_SCRIPTS / "versions").glob("[0-9]*.py"))
 
 
-def _step_of(engine: Engine) -> str | None:
+def step_of(engine: Engine) -> str | None:
     """The step that the tables are at, None where there are none."""
     with engine.connect() as connection:
         if not inspect(connection).has_table("alembic_version"):
@@ -55,7 +55,7 @@ def upgrade(engine: Engine) -> bool:
 
     Raises :class:`NewerTables` when a newer program made the tables: nothing is touched then.
     """
-    there, known = _step_of(engine), _steps()
+    there, known = step_of(engine), steps()
     if there == known[-1]:
         return False
     if there is not None and there not in known:

@@ -9,6 +9,7 @@ import { unsentJobs, unsentLine } from "../../lib/unsent";
 import { Head, SavedState } from "../../ui/Head";
 import { Kbd, Trouble } from "../../ui/parts";
 import { ImportDialog } from "./ImportDialog";
+import { Keeping } from "./Keeping";
 import { LookAgain } from "./LookAgain";
 import { MiniChart } from "./MiniChart";
 import { NewJobDialog } from "./NewJobDialog";
@@ -116,6 +117,7 @@ export default function TodayPage() {
             {find ? "No job fits these words." : "No job is open. Start one with New job."}
           </p>
         )}
+        <Keeping />
         <LookAgain />
         <Jobs list={list} rows={find ? rows : [...unsentJobs(waiting).map(unsentLine), ...rows]} />
         <More jobs={jobs} here={rows.length} total={total} />

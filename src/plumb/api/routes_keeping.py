@@ -1,0 +1,20 @@
+"""Safe keeping, for whoever looks after the shop."""
+
+from typing import cast
+
+from fastapi import Request
+
+from plumb.api.deps import Shop
+from plumb.api.intake import routes_of
+from plumb.keeping.clock import Clock
+from plumb.service.uses import keeping
+from plumb.service.views.keeping import KeepingView
+
+router = routes_of("keeping")
+
+
+@router.get("/keeping")
+def safe_keeping(request: Request, shop: Shop) -> KeepingView:
+    """The last backup, the room on the disk, and what somebody should look after."""
+    clock = cast("Clock | None", request.app.state.clock)
+    return keeping.safe_keeping(clock.safe() if clock else None, shop.data_dir)
