@@ -174,8 +174,13 @@ def settings() -> None:
     """Every setting: variable, value, default, what it is."""
     from plumb.api.settings import table  # noqa: PLC0415
 
-    made = Table("Variable", "Value", "Default", "What it is")
-    for row in table():
+    rows = table()
+    made = Table()
+    # A name that is broken over lines cannot be copied.
+    made.add_column("Variable", no_wrap=True, min_width=max(len(r[0]) for r in rows))
+    for title in ("Value", "Default", "What it is"):
+        made.add_column(title)
+    for row in rows:
         made.add_row(*row)
     console.print(made)
 

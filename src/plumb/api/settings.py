@@ -88,6 +88,11 @@ def table() -> list[tuple[str, str, str, str]]:
     """Each setting as (variable, value now, default, help)."""
     current = Settings()
     return [
-        (f"PLUMB_{name.upper()}", str(getattr(current, name)), str(f.default), f.description or "")
+        (
+            f"PLUMB_{name.upper()}",
+            str(getattr(current, name)) or "none",
+            str(f.default) or "none",
+            f.description or "",
+        )
         for name, f in Settings.model_fields.items()
     ]
