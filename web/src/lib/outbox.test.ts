@@ -274,3 +274,34 @@ test("what is entered while its job goes up finds it", async () => {
   await vi.waitFor(() => expect(box.waiting()).toEqual([]));
   expect(came[1]).toMatchObject({ sheetId: 70 });
 });
+
+test("a job that one person began waits for them, with what another typed on it", async () => {
+  const came: Errand[] = [];
+  let up = false;
+  const people = [
+    { id: 1, name: "Ines K." },
+    { id: 2, name: "Wen L." },
+  ];
+  let here = people[0] ?? null;
+  const box = new Outbox(
+    server(came, () => up),
+    name,
+    () => here,
+  );
+  await box.put(job(-1));
+  here = people[1] ?? null;
+  await box.put(on(-1, "a"));
+  await box.put(on(5, "elsewhere"));
+  up = true;
+  box.wake();
+  await vi.waitFor(() => expect(came).toMatchObject([{ sheetId: 5 }]));
+  await settled(box);
+  expect(box.waiting().map((w) => w.by?.name)).toEqual(["Ines K.", "Wen L."]);
+  here = people[0] ?? null;
+  box.wake();
+  await vi.waitFor(() => expect(came.map((e) => e.kind)).toEqual(["take_back", "job"]));
+  here = people[1] ?? null;
+  box.wake();
+  await vi.waitFor(() => expect(box.waiting()).toEqual([]));
+  expect(came[2]).toMatchObject({ sheetId: 70, readingId: "a" });
+});

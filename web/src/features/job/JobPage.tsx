@@ -147,7 +147,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
 
 /** What stands beneath a sheet, and the screens that are no sheets: verdict and repair. */
 function OfTheJob({ job, shown, here }: OfTheJobProps) {
-  if (isUnsent(job.number)) return <NotSeen whole={here === "verdict" || here === "repair"} />;
+  if (isUnsent(job.number)) return <NotSeen here={here} />;
   if (PRACTISING && (here === "verdict" || here === "repair"))
     return <HandIn number={job.number} />;
   if (here === "verdict") return <VerdictPage job={job} />;
@@ -167,10 +167,19 @@ function OfTheJob({ job, shown, here }: OfTheJobProps) {
 }
 
 /** In place of verdict and repair of a job that waits in this browser. */
-function NotSeen({ whole }: { whole: boolean }) {
-  if (!whole) return null;
-  return <p>The server has not seen this job yet. What it says of it comes then.</p>;
+function NotSeen({ here = "" }: { here: string | undefined }) {
+  const title = WHOLE[here];
+  if (!title) return null;
+  return (
+    <>
+      <h1 className="text-2xl font-bold">{title}</h1>
+      <p>The server has not seen this job yet. What it says of it comes then.</p>
+    </>
+  );
 }
+
+/** The screens of a job that are no sheets. */
+const WHOLE: Record<string, string> = { verdict: "Verdict", repair: "Repair" };
 
 interface OfTheJobProps {
   job: JobView;
@@ -238,9 +247,7 @@ function RouteColumn({ job, here, title }: RouteColumnProps) {
     >
       <summary className="flex min-h-12 cursor-pointer items-center gap-2 font-bold">
         <span aria-hidden>{open ? "▾" : "▸"}</span> Route
-        <span className="truncate font-normal text-soft">
-          {{ verdict: "Verdict", repair: "Repair" }[here ?? ""] ?? title ?? ""}
-        </span>
+        <span className="truncate font-normal text-soft">{WHOLE[here ?? ""] ?? title ?? ""}</span>
       </summary>
       <div className="pb-4">{inside}</div>
     </details>

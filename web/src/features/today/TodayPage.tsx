@@ -232,7 +232,7 @@ function JobRow({ job }: { job: JobLine }) {
     <li className="border-b border-hair last:border-0">
       <Link
         to={`/jobs/${encodeURIComponent(job.number)}`}
-        className="grid grid-cols-[3.5rem_1fr] items-center gap-x-3 gap-y-2 px-4 py-3 hover:bg-paper md:grid-cols-[3.5rem_1fr_17rem_20rem]"
+        className="grid grid-cols-[3.5rem_1fr] items-center gap-x-3 gap-y-2 px-4 py-3 hover:bg-paper md:grid-cols-[3.5rem_1fr_18rem] lg:grid-cols-[3.5rem_1fr_17rem_20rem]"
       >
         <span className="figure text-lg font-bold">
           {isUnsent(job.number) ? "new" : job.number}
@@ -244,10 +244,14 @@ function JobRow({ job }: { job: JobLine }) {
               `${job.cylinders} cylinders, ${SYSTEMS[job.fuel_system] ?? job.fuel_system}`}
           </span>
         </span>
-        <span className="col-start-2 h-10 md:col-start-3">
+        <span
+          className={`col-start-2 h-10 lg:col-start-3 lg:row-start-1 ${job.bobs.length === 0 ? "max-lg:hidden" : ""}`}
+        >
           <MiniChart bobs={job.bobs} corridor={job.corridor_percent} />
         </span>
-        <span className={`col-start-2 border-l-4 pl-4 md:col-start-4 ${edge}`}>
+        <span
+          className={`col-start-2 border-l-4 pl-4 md:col-start-3 md:row-span-2 md:row-start-1 lg:col-start-4 lg:row-span-1 ${edge}`}
+        >
           {job.waits === "now" && <span className="text-sm text-soft">waits for: </span>}
           <span className="font-bold">{job.closed ? "Closed" : job.next_title}</span>
           <span className="block text-sm text-soft">{job.next_sub}</span>
