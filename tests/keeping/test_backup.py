@@ -167,6 +167,17 @@ def test_a_power_cut_while_it_is_put_in_its_place(tmp_path: Path) -> None:
         assert [p.name for p in place.data.iterdir()] == ["new"]
 
 
+def test_a_folder_that_takes_none(there: Place, tmp_path: Path) -> None:
+    """Where no folder can be: said with its name, also by the clock, which goes on."""
+    (tmp_path / "file").touch()
+    folder = tmp_path / "file" / "kept"
+    with pytest.raises(KeepingTrouble, match=f"no backup could be written to {folder}"):
+        make.backup(there, folder)
+    clock = Clock(there, folder, time(3, 30))
+    assert clock.look(datetime.now(UTC)) is None
+    assert "Not a directory" in clock.safe().trouble
+
+
 def test_people_type_while_it_is_made(shop: Desk, there: Place, tmp_path: Path) -> None:
     """Nobody waits for it to end, and what it holds is one moment: it was restored, and was the same."""
     sheet, stop, typed = shop.open_job(8), threading.Event(), []

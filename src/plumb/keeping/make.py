@@ -38,10 +38,10 @@ def backup(
     there must be what was dumped, row for row.  Raises :class:`KeepingTrouble`: no file is left then.
     """
     at = (at or datetime.now(UTC)).astimezone(UTC)
-    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-    _room(folder)
     file = folder / (at.strftime(_NAME) + SUFFIX)
     try:
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        _room(folder)
         with running(place), making(file) as draft:
             with tempfile.TemporaryFile(dir=folder) as data, dumping(place) as pieces:
                 packed = pack(pieces, passphrase, data)
