@@ -112,12 +112,12 @@ export default function TodayPage() {
           </button>
         </div>
         <Trouble text={jobs.isError ? told(jobs.error) : null} />
+        <Keeping />
         {jobs.isSuccess && rows.length === 0 && (
           <p className="rounded-lg border border-hair bg-sheet p-6">
             {find ? "No job fits these words." : "No job is open. Start one with New job."}
           </p>
         )}
-        <Keeping />
         <LookAgain />
         <Jobs list={list} rows={find ? rows : [...unsentJobs(waiting).map(unsentLine), ...rows]} />
         <More jobs={jobs} here={rows.length} total={total} />
