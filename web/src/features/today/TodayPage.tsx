@@ -245,7 +245,7 @@ function JobRow({ job }: { job: JobLine }) {
           </span>
         </span>
         <span
-          className={`col-start-2 h-10 lg:col-start-3 lg:row-start-1 ${job.bobs.length === 0 ? "max-lg:hidden" : ""}`}
+          className={`col-start-2 h-10 lg:col-start-3 lg:row-start-1 ${!job.bobs?.length ? "max-lg:hidden" : ""}`}
         >
           <MiniChart bobs={job.bobs} corridor={job.corridor_percent} />
         </span>
