@@ -1,11 +1,15 @@
 """What the written parts promise: documented rules, settings and codes; locks without addresses."""
 
+import configparser
 import re
+from datetime import time
 from pathlib import Path
 
 import pytest
+from typer.testing import CliRunner
 
-from plumb.api.settings import ROOT, table
+from plumb.api.settings import ROOT, Settings, table
+from plumb.cli import app as cli
 from plumb.core.compare.rules import RULES
 from plumb.core.measure.slips import Scale, check_drop
 from plumb.core.procedures import BY_CODE
@@ -54,6 +58,28 @@ def test_every_test_that_the_security_page_names_is_there() -> None:
         assert f"def {found[2]}(" in text(f"tests/{file}"), found[0]
         named += 1
     assert named > 40
+
+
+def test_the_unit_starts_what_there_is(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The systemd unit calls a command that is there, by its own signal; its settings are settings."""
+    unit = configparser.ConfigParser(interpolation=None)
+    unit.optionxform = str  # type: ignore[method-assign,assignment]
+    unit.read_string(text("deploy/plumb.service"))
+    service = unit["Service"]
+    program, command, *options = service["ExecStart"].split()
+    assert program == f"{service['WorkingDirectory']}/plumb"
+    told = CliRunner().invoke(cli, [command, "--help"])
+    assert told.exit_code == 0
+    assert options
+    assert all(option in told.output for option in options)
+    assert service["KillSignal"] == "SIGINT"
+    lines = text("deploy/plumb.env.example").splitlines()
+    given = dict(line.split("=", 1) for line in lines if line and not line.startswith("#"))
+    for name, value in given.items():
+        assert name.removeprefix("PLUMB_").lower() in Settings.model_fields
+        monkeypatch.setenv(name, value)
+    assert Settings().backup_at == time(3, 30)
+    assert "plumb.saltmere.lan" in Settings().asked_hosts()
 
 
 def test_every_condition_and_action_is_documented() -> None:
