@@ -39,6 +39,7 @@ from plumb.api import (
 from plumb.api.door import Door, policy
 from plumb.api.guard import Guard
 from plumb.api.intake import Turns
+from plumb.api.metrics import Metrics, Watched, metrics
 from plumb.api.papers import Papers
 from plumb.api.schemas import Health
 from plumb.api.settings import ROOT, Settings
@@ -58,12 +59,13 @@ class Application(FastAPI):
     """FastAPI behind the door: outside of everything, so that a fault's answer passes it too."""
 
     def build_middleware_stack(self) -> ASGIApp:
-        """FastAPI's own stack, and the door before it."""
+        """FastAPI's own stack, the door before it, and around all of it what is counted."""
         settings: Settings = self.state.settings
         inside = super().build_middleware_stack()
         if settings.network:
             inside = Guard(inside, lambda: self.state.engine, settings.stay())
-        return Door(inside, settings.known_hosts(), tls=settings.network)
+        door = Door(inside, settings.known_hosts(), tls=settings.network)
+        return Watched(door, self.state.metrics)
 
 
 def make_app(
@@ -77,6 +79,8 @@ def make_app(
     """
     app = _application(Application, settings)
     _give(app, engine, settings)
+    app.state.metrics = Metrics(app.state)
+    app.add_api_route("/metrics", metrics, include_in_schema=False)
     api = _api()
     api.include_router(routes_practice.router)
     api.include_router(routes_people.router)

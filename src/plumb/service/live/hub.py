@@ -80,6 +80,10 @@ class Hub:
             if one.sheet == sheet_id:
                 one.put(text)
 
+    def lookers(self) -> int:
+        """How many screens hear of changes."""
+        return len(self._looking())
+
     def _looking(self) -> list[Looker]:
         with self._lock:
             return list(self._lookers.values())
