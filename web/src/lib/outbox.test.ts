@@ -1,4 +1,5 @@
 import "fake-indexeddb/auto";
+import { openDB } from "idb";
 import { beforeEach, expect, test, vi } from "vitest";
 import { Away, Broke, refused, Refused, type NewJob, type NewSheet } from "../api/client";
 import { mayGoAgain } from "./aside";
@@ -304,4 +305,24 @@ test("a job that one person began waits for them, with what another typed on it"
   box.wake();
   await vi.waitFor(() => expect(box.waiting()).toEqual([]));
   expect(came[2]).toMatchObject({ sheetId: 70, readingId: "a" });
+});
+
+test("another window with an older Plumb is told of, and nothing typed meanwhile is lost", async () => {
+  const older = await openDB(name, 1, {
+    upgrade(db) {
+      db.createObjectStore("errands", { keyPath: "seq", autoIncrement: true });
+    },
+  });
+  await older.add("errands", { ...errand("old"), problems: [], status: 0 });
+  const came: Errand[] = [];
+  const box = new Outbox(server(came), name);
+  void box.open();
+  const typed = box.put(errand("new"));
+  await vi.waitFor(() => expect(box.link).toBe("blocked"));
+  expect(came).toEqual([]);
+  older.close();
+  await typed;
+  await vi.waitFor(() => expect(box.waiting()).toEqual([]));
+  expect(came.map((e) => e.kind === "take_back" && e.readingId)).toEqual(["old", "new"]);
+  expect(box.link).toBe("idle");
 });

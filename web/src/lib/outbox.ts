@@ -57,7 +57,8 @@ interface Boxes extends DBSchema {
 
 /** Sends one; of a job or a sheet it tells what it became. */
 export type Sender = (errand: Errand) => Promise<Made | undefined>;
-export type Link = "idle" | "sending" | "away";
+/** `blocked`: another window with an older Plumb holds the browser's database as it was. */
+export type Link = "idle" | "sending" | "away" | "blocked";
 
 /** The status of what the page itself asks about: the server would refuse it in the same way. */
 const ASKED = 422;
@@ -70,6 +71,8 @@ const MOST_FAILS = 5;
 export class Outbox {
   private db: Promise<IDBPDatabase<Boxes>>;
   private items: Waiting[] = [];
+  /** What an earlier visit left is known; nothing is written before, so that it is read once. */
+  private loaded: Promise<void> = Promise.resolve();
   private running = false;
   private tries = 0;
   private unplaced = 0;
@@ -92,6 +95,7 @@ export class Outbox {
         if (before < 1) db.createObjectStore("errands", { keyPath: "seq", autoIncrement: true });
         db.createObjectStore("places", { keyPath: "was" });
       },
+      blocked: () => this.setLink("blocked"),
       // A newer Plumb in another window shall not wait for this one.
       blocking: (_now, _next, event) => (event.target as IDBDatabase).close(),
     });
@@ -99,16 +103,23 @@ export class Outbox {
 
   /** Read what an earlier visit left, and try to send it. */
   async open(): Promise<void> {
+    this.loaded = this.load();
+    await this.loaded;
+    this.changed();
+    void this.run();
+  }
+
+  private async load(): Promise<void> {
     const db = await this.db;
     for (const place of await db.getAll("places")) {
       if (place.at + REMEMBERED_MS < Date.now()) void db.delete("places", place.was);
       else this.places.set(place.was, place);
     }
-    this.items = (await db.getAll("errands")) as Waiting[];
+    const left = (await db.getAll("errands")) as Waiting[];
+    // What was typed meanwhile comes after it.
+    this.items = [...left, ...this.items];
     // Nobody knows how far an earlier visit came with them.
-    this.tried = new Set(this.items.map((i) => i.seq));
-    this.changed();
-    void this.run();
+    this.tried = new Set(left.map((i) => i.seq));
   }
 
   /** All that waits, oldest first; a new array after every change. */
@@ -143,6 +154,7 @@ export class Outbox {
     this.items = [...this.items, first];
     this.changed();
     const db = await this.db;
+    await this.loaded;
     const seq = await db.add("errands", value);
     const found = this.items.find((i) => i.seq === early);
     if (!found) {

@@ -139,11 +139,12 @@ export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps
   } else if (others.length > 0) {
     text = `${others.length} wait${others.length === 1 ? "s" : ""} for ${others[0]?.by?.name}`;
   }
+  if (link === "blocked") text = "Close the other windows of Plumb";
   return (
     <>
       <span
         role="status"
-        className={`knob ${waits > 0 || asking > 0 ? "border-chalk bg-wash font-bold" : ""}`}
+        className={`knob ${waits > 0 || asking > 0 || link === "blocked" ? "border-chalk bg-wash font-bold" : ""}`}
       >
         {text}
       </span>
