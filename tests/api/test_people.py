@@ -36,6 +36,7 @@ LEADS = {
     "/api/gauges", "/api/gauges/{gauge_id}", "/api/shelf", "/api/shelf/{entry_id}", "/api/layouts",
     "/api/learning", "/api/shop", "/api/shop/logo", "/api/instruments/try", "/api/pairing",
     "/api/devices", "/api/devices/{device_id}", "/api/journal", "/api/journal/check",
+    "/api/keeping",
 }  # fmt: skip
 OWNERS = {
     "/api/people", "/api/people/{person_id}", "/api/people/{person_id}/code", "/api/journal/entries",
