@@ -47,6 +47,18 @@ CHROMIUM_ARGS = [
 ]  # fmt: skip
 
 
+ALONE = ("tests/live/", "tests/web/test_live.py", "tests/web/test_practice.py")
+"""Instruments that speak as time goes by: on a busy machine figures would come late."""
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Mark what has the machine to itself."""
+    for item in items:
+        if item.nodeid.startswith(ALONE):
+            item.add_marker("alone")
+
+
 @pytest.fixture(scope="session")
 def database() -> Iterator[Server]:
     """A real MariaDB of the tests' own, in memory where the machine has that."""
