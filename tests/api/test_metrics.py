@@ -11,7 +11,7 @@ from tests.drivers import Desk
 
 from plumb.api.app import make_app
 from plumb.api.settings import Settings
-from plumb.keeping.clock import Safe
+from plumb.keeping.safe import Safe
 
 HERE = ("127.0.0.1", 40000)
 

@@ -10,7 +10,7 @@ from tests.drivers import Desk
 from typer.testing import CliRunner
 
 from plumb.cli import app
-from plumb.keeping.clock import Safe
+from plumb.keeping.safe import Safe
 from plumb.service.uses.keeping import LOW_MB, safe_keeping, told
 from plumb.store.server import Server
 

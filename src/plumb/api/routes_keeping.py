@@ -1,14 +1,16 @@
 """Safe keeping, for whoever looks after the shop."""
 
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from fastapi import Request
 
 from plumb.api.deps import Shop
 from plumb.api.intake import routes_of
-from plumb.keeping.clock import Clock
 from plumb.service.uses import keeping
 from plumb.service.views.keeping import KeepingView
+
+if TYPE_CHECKING:
+    from plumb.keeping.clock import Clock
 
 router = routes_of("keeping")
 

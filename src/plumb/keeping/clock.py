@@ -1,22 +1,14 @@
 """Backups by the clock, while Plumb runs."""
 
-from dataclasses import dataclass
 from datetime import datetime, time
 from pathlib import Path
 from threading import Lock
 
 from plumb.keeping import rota
 from plumb.keeping.make import backup, backups, clear_out
+from plumb.keeping.safe import Safe
 from plumb.keeping.trouble import KeepingTrouble
 from plumb.store.server import Place
-
-
-@dataclass(frozen=True, slots=True)
-class Safe:
-    """How safe the shop's figures are: the last backup, and what went wrong since; None and empty where nothing."""
-
-    last: datetime | None
-    trouble: str
 
 
 class Clock:

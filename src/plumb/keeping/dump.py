@@ -128,10 +128,11 @@ def move_on(place: Place) -> None:
         "FROM information_schema.tables WHERE auto_increment IS NOT NULL AND auto_increment > 1 "
         f"AND table_schema IN ('{SHOP}', '{PRACTICE}')"
     )
+    on = [f"UPDATE `{SHOP}`.counter SET value = value + {NUMBERS_ON} WHERE name = 'job';"]  # noqa: S608
     for found in _ask(place, counting):
         name, _, at = found.partition("=")
-        _ask(place, f"ALTER TABLE {name} AUTO_INCREMENT = {int(at) + IDS_ON}")
-    _ask(place, f"UPDATE `{SHOP}`.counter SET value = value + {NUMBERS_ON} WHERE name = 'job'")  # noqa: S608
+        on.append(f"ALTER TABLE {name} AUTO_INCREMENT = {int(at) + IDS_ON};")
+    admin(place, "\n".join(on))
 
 
 def admin(place: Place, statements: str) -> None:

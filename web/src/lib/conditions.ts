@@ -61,15 +61,26 @@ export function clashes(sheet: SheetView, change: Change, was: Stood): Problem[]
   const wanted = stood(withChange(sheet, change), change);
   return Object.entries(was)
     .filter(([key, before]) => ![before, wanted[key]].includes(stands(sheet, key)))
-    .map(([key, before]) => ({
-      path: key,
-      rule: `${nameOf(sheet, key)} was ${quoted(before)} when you changed it to ${quoted(wanted[key] ?? "")}; meanwhile somebody made it ${quoted(stands(sheet, key))}.`,
-      value: "",
-      code: "changed_meanwhile",
-      suggestion: "",
-      confirmable: false,
-    }));
+    .map(([key, before]) =>
+      clash(key, nameOf(sheet, key), before, wanted[key] ?? "", stands(sheet, key)),
+    );
 }
+
+/** What to ask where two people made something else of the same. */
+export const clash = (
+  path: string,
+  name: string,
+  before: string,
+  wanted: string,
+  there: string,
+): Problem => ({
+  path,
+  rule: `${name} was ${quoted(before)} when you changed it to ${quoted(wanted)}; meanwhile somebody made it ${quoted(there)}.`,
+  value: "",
+  code: "changed_meanwhile",
+  suggestion: "",
+  confirmable: false,
+});
 
 const quoted = (text: string) => (text === "" ? "empty" : `“${text}”`);
 

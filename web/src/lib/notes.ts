@@ -1,6 +1,7 @@
 /** What is noted on a job beside its sheets: repairs, choices, ticks, answers, photos, what is complained of. */
-import api, { got, Refused, type JobView, type Problem } from "../api/client";
+import api, { got, Refused, type JobView } from "../api/client";
 import type { paths } from "../api/schema";
+import { clash } from "./conditions";
 import { prefsNow } from "./prefs";
 
 type Said = Pick<JobView, "complaint" | "distance"> & { codes: string };
@@ -68,21 +69,10 @@ async function sendSaid(number: string, note: Note, was: Said): Promise<unknown>
   const there = saidOn(now);
   const problems = (Object.keys(there) as (keyof Said)[])
     .filter((k) => ![was[k], wanted[k]].includes(there[k]))
-    .map((k) => clash(k, was[k], wanted[k], there[k]));
+    .map((k) => clash(k, `The ${k}`, was[k], wanted[k], there[k]));
   if (problems.length > 0) throw new Refused(409, "Changed meanwhile", "", problems);
   return ask(number, note, { ...body, version: now.version });
 }
-
-const quoted = (text: string) => (text === "" ? "empty" : `“${text}”`);
-
-const clash = (path: string, was: string, wanted: string, there: string): Problem => ({
-  path,
-  rule: `The ${path} was ${quoted(was)} when you changed it to ${quoted(wanted)}; meanwhile somebody made it ${quoted(there)}.`,
-  value: "",
-  code: "changed_meanwhile",
-  suggestion: "",
-  confirmable: false,
-});
 
 /** A photo of a sheet, of a row, or of the job as a whole. */
 export const photoOf = (file: File, sheet: string, row: string): Note => ({

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Final
 
-from plumb.keeping.clock import Safe
+from plumb.keeping.safe import Safe
 from plumb.service.views.keeping import KeepingView
 
 LOW_MB: Final = 1024

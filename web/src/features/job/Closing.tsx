@@ -2,7 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { Link } from "react-router";
 import api, { got, told } from "../../api/client";
-import { queries } from "../../lib/store";
+import { keepJob } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 
 interface Job {
@@ -19,12 +19,7 @@ function useOpening(number: string) {
           body: { closed: false },
         }),
       ),
-    onSuccess: (view) => {
-      queries.setQueryData(["job", number], view);
-      void queries.invalidateQueries({ queryKey: ["jobs"] });
-      // Each sheet says whether it takes figures.
-      void queries.invalidateQueries({ queryKey: ["sheet"] });
-    },
+    onSuccess: keepJob,
   });
 }
 
