@@ -51,6 +51,17 @@ ALONE = ("tests/live/", "tests/web/test_live.py", "tests/web/test_practice.py")
 """Instruments that speak as time goes by: on a busy machine figures would come late."""
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    """The long form of what goes wrong."""
+    parser.addoption("--faults", action="store_true", help="kills, load and nonsense at length")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Modules ask the environment how long to go on, workers of this run too."""
+    if config.getoption("--faults"):
+        os.environ["PLUMB_LONG_TESTS"] = "1"
+
+
 @pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Mark what has the machine to itself."""

@@ -1,4 +1,4 @@
-"""The command line: demo, serve, stop, backup, restore, export, analyze, trace, bench, settings."""
+"""The command line: demo, serve, stop, backup, restore, export, bring, analyze, trace, bench, settings."""
 
 import importlib
 import os
@@ -9,9 +9,11 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
+from pydantic import ValidationError
 from rich.console import Console
 from rich.table import Table
 
+from plumb import cli_keeping
 from plumb.core.measure.problems import PlumbError
 
 app = typer.Typer(
@@ -36,6 +38,10 @@ def _serve(*, demo: bool, network: bool) -> None:
     from plumb.store.server import ServerTrouble  # noqa: PLC0415
 
     settings = Settings(network=True) if network else Settings()
+    if settings.log == "json":
+        from plumb.api.log import as_json  # noqa: PLC0415
+
+        as_json()
     try:
         if demo:
             from plumb.demo.bench import bench as standing_in  # noqa: PLC0415
@@ -70,84 +76,7 @@ def stop() -> None:
     console.print("Stopped." if stop_all(Settings()) else "Nothing was running.")
 
 
-@app.command()
-def backup(
-    to: Annotated[Path | None, typer.Option(help="folder; else PLUMB_BACKUP_DIR")] = None,
-    *,
-    check: Annotated[bool, typer.Option(help="restore it elsewhere, and compare")] = True,
-) -> None:
-    """Everything in one file, while people work; locked where PLUMB_BACKUP_PASSPHRASE is set."""
-    from plumb.api.settings import Settings  # noqa: PLC0415
-    from plumb.keeping.file import about  # noqa: PLC0415
-    from plumb.keeping.make import backup as make  # noqa: PLC0415
-    from plumb.stopping import place_of  # noqa: PLC0415
-
-    settings = Settings()
-    passphrase = settings.backup_passphrase.get_secret_value()
-    with _safely():
-        file = make(
-            place_of(settings), to or settings.backup_dir, passphrase=passphrase, check=check
-        )
-    rows = sum(about(file).rows.values())
-    console.print(f"wrote {file}" + (f", looked over: {rows} rows" if check else ""), markup=False)
-
-
-@app.command()
-def restore(
-    file: Annotated[Path, typer.Argument(help="a backup")],
-    *,
-    yes: Annotated[bool, typer.Option("--yes", help="do not ask")] = False,
-) -> None:
-    """Bring a backup back; what is there now is put aside, not thrown away."""
-    from plumb.api.settings import Settings  # noqa: PLC0415
-    from plumb.keeping import restore as bring  # noqa: PLC0415
-    from plumb.keeping.file import about  # noqa: PLC0415
-    from plumb.stopping import place_of  # noqa: PLC0415
-
-    settings = Settings()
-    place = place_of(settings)
-    with _safely():
-        said = about(file)
-        if bring.is_used(place) and not yes:
-            typer.confirm(
-                f"{place.home} holds a shop already. Put it aside, and bring back what was kept "
-                f"on {said.made}?",
-                abort=True,
-            )
-        passphrase = settings.backup_passphrase.get_secret_value()
-        if said.locked and not passphrase:
-            passphrase = typer.prompt("Passphrase", hide_input=True)
-        said, before = bring.restore(place, file, passphrase)
-    console.print(f"Restored {sum(said.rows.values())} rows of {said.made}.", markup=False)
-    if before is not None:
-        console.print(f"What was there before lies in {before}.", markup=False)
-
-
-@app.command()
-def export(folder: Annotated[Path, typer.Argument(help="where to")]) -> None:
-    """Every job with its photos and traces as an open file."""
-    from plumb.api.settings import Settings  # noqa: PLC0415
-    from plumb.exporting import export as hand_out  # noqa: PLC0415
-    from plumb.keeping.make import running  # noqa: PLC0415
-    from plumb.stopping import place_of  # noqa: PLC0415
-    from plumb.store.session import make_engine  # noqa: PLC0415
-
-    place = place_of(Settings())
-    with _safely(), running(place):
-        written = sum(1 for _ in hand_out(make_engine(place.url()), folder))
-    console.print(f"wrote {written} jobs to {folder}", markup=False)
-
-
-@contextmanager
-def _safely() -> Iterator[None]:
-    """What goes wrong in safe keeping is told, and ends with 2."""
-    from plumb.keeping.trouble import KeepingTrouble  # noqa: PLC0415
-
-    try:
-        yield
-    except KeepingTrouble as trouble:
-        errors.print(f"plumb: {trouble}", markup=False)
-        raise typer.Exit(2) from None
+cli_keeping.register(app)
 
 
 @app.command()
@@ -348,6 +277,7 @@ _BENCHES = {
     "line": ("line", "line", ()),
     "traces": ("trace_speed", "traces", ()),
     "papers": ("papers", "papers", ()),
+    "scale": ("scale", "scale", ("jobs",)),
 }
 """What can be benched: the module under ``plumb.bench``, its function, and the options that it takes."""
 
@@ -358,6 +288,7 @@ def bench(
     sets: Annotated[int, typer.Option(help="sets a cell, for detection")] = 3000,
     engines: Annotated[int, typer.Option(help="hidden engines, for diagnosis")] = 1000,
     bursts: Annotated[int, typer.Option(help="bursts a gauge, for capture")] = 500,
+    jobs: Annotated[int, typer.Option(help="jobs of the larger shop, for scale")] = 100_000,
     seed: Annotated[int, typer.Option(help="for detection, diagnosis, practice, capture")] = 7,
 ) -> None:
     """How fast it is, what each rule is worth, who finds what: truth known, ratios side by side."""
@@ -365,7 +296,7 @@ def bench(
         errors.print(f"plumb: bench knows {', '.join(_BENCHES)}, not {what}", markup=False)
         raise typer.Exit(2)
     module, function, takes = _BENCHES[what]
-    given = {"sets": sets, "engines": engines, "bursts": bursts, "seed": seed}
+    given = {"sets": sets, "engines": engines, "bursts": bursts, "seed": seed, "jobs": jobs}
     # Only what is asked for is loaded: some of it takes seconds.
     run = getattr(importlib.import_module(f"plumb.bench.{module}"), function)
     run(console, **{name: given[name] for name in takes})
@@ -380,5 +311,19 @@ def contract() -> None:
         console.print(f"wrote {path}")
 
 
+def main() -> None:
+    """The command line; a setting that cannot be is told by its name, without what stands in it."""
+    try:
+        app()
+    except ValidationError as error:
+        if error.title != "Settings":
+            raise
+        for found in error.errors(include_input=False, include_url=False):
+            name = f"PLUMB_{'_'.join(map(str, found['loc'])).upper()}"
+            rule = found["msg"].removeprefix("Value error, ")
+            errors.print(f"plumb: {name}: {rule}", markup=False)
+        sys.exit(2)
+
+
 if __name__ == "__main__":
-    app()
+    main()

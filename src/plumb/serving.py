@@ -10,12 +10,14 @@ from datetime import datetime
 from types import FrameType
 from typing import TYPE_CHECKING
 
+import structlog
 import uvicorn
 from rich.console import Console
 from rich.markup import escape
 from sqlalchemy import Engine
 
 from plumb.api.app import make_app
+from plumb.api.log import log
 from plumb.api.names import own_names
 from plumb.api.papers import Papers
 from plumb.api.settings import Settings
@@ -25,17 +27,19 @@ from plumb.report.paper import warm_up
 from plumb.service.people.coming_in import owner_code
 from plumb.service.practice.world import World
 from plumb.service.uses.today import say_ahead
-from plumb.stopping import lock_file, place_of
+from plumb.stopping import lock_file, where_of
+from plumb.store.elsewhere import Elsewhere, database_at, engine_of
 from plumb.store.holder import Claim
 from plumb.store.journal import seal, watch
 from plumb.store.schema import NewerTables, unreadable, upgrade
-from plumb.store.server import PRACTICE, Server, ServerTrouble, port_in_use
-from plumb.store.session import StoreBusy, StoreDown, StoreFull, make_engine
+from plumb.store.server import PRACTICE, Place, Server, ServerTrouble, port_in_use
+from plumb.store.session import StoreBusy, StoreDown, StoreFull
 
 if TYPE_CHECKING:
     from plumb.keeping.clock import Clock
 
 console = Console(highlight=False)
+Database = Server | Elsewhere
 SEAL_S = 2.0
 """So often what was changed is sealed."""
 PAPERS_S = 6 * 3600.0
@@ -62,13 +66,13 @@ def serve(
     claim = _alone(settings)
     for number in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _interrupt)
-    database = Server(place_of(settings))
+    database = database_at(where_of(settings))
     done = threading.Event()
     try:
         engine = _store(database, prepare)
         threading.Thread(target=_keep_up, args=(database, done), daemon=True).start()
         threading.Thread(target=_say_ahead, args=(engine, settings), daemon=True).start()
-        practice = make_engine(database.place.url(PRACTICE))
+        practice = engine_of(database.place, PRACTICE)
         clock = _clock(settings) if keeps else None
         server = _server(engine, practice, settings, clock, done)
         # What is loaded now stays; the collector need not walk it again and again while people wait.
@@ -91,11 +95,12 @@ def serve(
             console.print("Stopped; everything is kept.")
 
 
-def _store(database: Server, prepare: Callable[[Engine], None]) -> Engine:
+def _store(database: Database, prepare: Callable[[Engine], None]) -> Engine:
     """The database started, its tables brought to this program, and what it begins with put there."""
-    settle(database.place)
+    if isinstance(database.place, Place):
+        settle(database.place)
     database.start()
-    engine = make_engine(database.place.url())
+    engine = engine_of(database.place)
     upgrade(engine)
     watch(engine)
     if not _damaged(engine):
@@ -113,6 +118,8 @@ def _server(
     app.state.clock = clock
     if clock is not None:
         threading.Thread(target=_keep_safe, args=(clock, done), daemon=True).start()
+    if settings.workers:
+        app.state.crew.open(settings.workers, where_of(settings))
     later = threading.Timer(PRACTICE_S, _open_practice, args=(app.state.world,))
     later.daemon = True
     later.start()
@@ -180,7 +187,7 @@ def _go_on(
             try:
                 papers = _papers(settings)
             except ServerTrouble as error:
-                console.print(f"[red]{error}[/]")
+                _warn(str(error))
             else:
                 if papers is not None:
                     # Who comes from now on is shown the new one.
@@ -194,7 +201,7 @@ def _clock(settings: Settings) -> "Clock | None":
     if settings.backup_at is None:
         return None
     passphrase = settings.backup_passphrase.get_secret_value()
-    return Clock(place_of(settings), settings.backup_dir, settings.backup_at, passphrase)
+    return Clock(where_of(settings), settings.backup_dir, settings.backup_at, passphrase)
 
 
 def _keep_safe(clock: "Clock", done: threading.Event) -> None:
@@ -204,7 +211,7 @@ def _keep_safe(clock: "Clock", done: threading.Event) -> None:
         clock.look(datetime.now().astimezone())
         trouble = clock.safe().trouble
         if trouble and trouble != told:
-            console.print(f"[red]No backup was made: {escape(trouble)}[/]")
+            _warn(f"No backup was made: {trouble}")
         told = trouble
 
 
@@ -227,11 +234,19 @@ def _damaged(engine: Engine) -> bool:
     """Whether a table cannot be read; then it is said, and the rest is served."""
     broken = unreadable(engine)
     if broken:
-        console.print(
-            f"[red]The database cannot read {', '.join(broken)}: what is in there is damaged. "
-            "The rest is served; stop, keep a copy of the data directory, restore a backup.[/]"
+        _warn(
+            f"The database cannot read {', '.join(broken)}: what is in there is damaged. "
+            "The rest is served; stop, keep a copy of the data directory, restore a backup."
         )
     return bool(broken)
+
+
+def _warn(words: str) -> None:
+    """Tell at the console, or where lines are collected."""
+    if structlog.is_configured():
+        log.warning(words)
+    else:
+        console.print(f"[red]{escape(words)}[/]")
 
 
 def _interrupt(_number: int, _frame: FrameType | None) -> None:
@@ -254,14 +269,14 @@ def _open_practice(world: World) -> None:
         world.open()
 
 
-def _keep_up(database: Server, done: threading.Event) -> None:
+def _keep_up(database: Database, done: threading.Event) -> None:
     """Start the database again when it dies; what browsers hold meanwhile is sent again."""
     while not done.wait(1.0):
         if database.alive():
             continue
-        console.print("[yellow]The database ended unexpectedly; starting it again.[/]")
+        _warn("The database ended unexpectedly; starting it again.")
         try:
             database.launch()
         except ServerTrouble as error:
-            console.print(f"[red]{error}[/]")
+            _warn(str(error))
             done.wait(10.0)

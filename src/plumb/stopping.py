@@ -8,13 +8,20 @@ from pathlib import Path
 import psutil
 
 from plumb.api.settings import Settings
+from plumb.store.cluster import Cluster, cluster_of
 from plumb.store.holder import holder_of
 from plumb.store.server import Place, lives, pid_of
 
 
 def place_of(settings: Settings) -> Place:
-    """Where the shop's database lives."""
+    """Where the shop's private database lives."""
     return Place(home=settings.data_dir, port=settings.db_port)
+
+
+def where_of(settings: Settings) -> Place | Cluster:
+    """Where the shop's database is: its private one, or servers that others keep."""
+    servers = settings.db_url.get_secret_value()
+    return cluster_of(servers, settings.data_dir) if servers else place_of(settings)
 
 
 def lock_file(settings: Settings) -> Path:

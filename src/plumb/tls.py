@@ -27,7 +27,8 @@ from plumb.store.server import ServerTrouble
 AUTHORITY_LIVES: Final = timedelta(days=3650)
 SERVER_LIVES: Final = timedelta(days=390)
 RENEWED_BEFORE: Final = timedelta(days=30)
-_SLACK: Final = timedelta(hours=1)
+_SLACK: Final = timedelta(days=1)
+"""Certificates hold from so long before they are made: clocks of tablets are slow, and clocks are set back."""
 """Clocks of a workshop go wrong; what begins now began an hour ago."""
 
 _NETWORKS: Final = (

@@ -1,6 +1,6 @@
 """Job files, CSV and traces as nobody would write them: told what is wrong, quickly, or taken in.
 
-Each begins as a good file and is changed in a few places.  With PLUMB_LONG_TESTS there are thousands.
+Each begins as a good file and is changed in a few places.  With ``./plumb test --faults`` there are thousands.
 """
 
 import json

@@ -1,7 +1,7 @@
 """Whatever is sent to whatever is there: never a fault, always the described shape.
 
 A shop with one of each thing is asked, so that what is sent reaches the code behind the address.
-With PLUMB_LONG_TESTS there are more than twenty thousand cases.
+With ``./plumb test --faults`` there are more than twenty thousand cases.
 """
 
 import io

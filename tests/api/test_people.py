@@ -23,6 +23,7 @@ from plumb.api.app import make_app
 from plumb.api.settings import Settings
 from plumb.contract import openapi
 from plumb.service.people import coming_in, journal, limits, words
+from plumb.service.people.refusals import TooOften
 from plumb.store import people as store
 
 HERE = "https://workshop.local"
@@ -665,6 +666,22 @@ def test_old_codes_and_attempts_are_forgotten(engine: Engine) -> None:
             ).scalar_one()
             == 0
         )
+
+
+@pytest.mark.parametrize(("ahead_s", "asked"), [(-1, True), (600, False), (3600, True)])
+def test_a_pause_ends_though_the_clock_was_set_back(
+    engine: Engine, ahead_s: int, *, asked: bool
+) -> None:
+    """One that is longer than any was made before the clock was set back; nobody waits for it."""
+    counted = limits.keys("person 1", "bay 2")
+    at = datetime.now(UTC).replace(tzinfo=None) + timedelta(seconds=ahead_s)
+    with engine.begin() as connection:
+        store.put_attempt(connection, next(iter(counted)), 9, at)
+        if asked:
+            limits.may_try(connection, counted)
+        else:
+            with pytest.raises(TooOften):
+                limits.may_try(connection, counted)
 
 
 def test_a_password_is_hashed_at_full_cost() -> None:

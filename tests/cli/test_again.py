@@ -1,16 +1,14 @@
 """It starts again after any end, and stops only what is its own."""
 
 import os
-import random
 import shutil
 import signal
 import subprocess
-import threading
+import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Any
 
 import httpx2
 import psutil
@@ -22,9 +20,6 @@ from tests.drivers import free_port, new_id
 from plumb.store.holder import holder_of
 from plumb.store.server import Place
 from plumb.store.session import make_engine, transaction
-
-KILLS = 20 if os.environ.get("PLUMB_LONG_TESTS") else 2
-"""How often everything is killed; all twenty take ten minutes."""
 
 
 @pytest.fixture(scope="module")
@@ -59,15 +54,17 @@ def database_of(env: dict[str, str]) -> int | None:
 @contextmanager
 def serving(env: dict[str, str]) -> Iterator[subprocess.Popen[str]]:
     """A running application; afterwards nothing of it is left."""
-    process = subprocess.Popen(
-        [PLUMB, "serve"], env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
-    )
+    # Into a file: nobody reads a pipe meanwhile, and one is open as long as anything lives that was begun.
+    with tempfile.TemporaryFile("w") as told:
+        process = subprocess.Popen(
+            [PLUMB, "serve"], env=env, text=True, stdout=told, stderr=subprocess.STDOUT
+        )
     try:
         wait_for(f"http://127.0.0.1:{env['PLUMB_PORT']}/api/jobs", process)
         yield process
     finally:
         process.kill()
-        process.communicate()
+        process.wait()
         with suppress(psutil.NoSuchProcess):
             if (left := database_of(env)) is not None:
                 psutil.Process(left).kill()
@@ -93,6 +90,23 @@ def test_a_killed_application_starts_again_on_the_database_it_left(opens: Opens)
             second.send_signal(signal.SIGHUP)
             assert second.wait(timeout=60) == 0
             assert database_of(env) is None
+
+
+def test_a_killed_application_leaves_its_database_and_nothing_else(opens: Opens) -> None:
+    """Processes that worked beside it, on requests and on simulations, end by themselves."""
+    env = {**opens("shop"), "PLUMB_WORKERS": "1"}
+    address = f"http://127.0.0.1:{env['PLUMB_PORT']}"
+    with serving(env) as process:
+        begun = httpx2.post(f"{address}/api/rules/worth", json={"sets": 2000})
+        assert begun.status_code == 200, begun.text
+        time.sleep(3)
+        beside = psutil.Process(process.pid).children(recursive=True)
+        assert len([p for p in beside if "spawn_main" in " ".join(p.cmdline())]) == 2
+        process.kill()
+        process.wait()
+        gone, left = psutil.wait_procs(beside, 15)
+        assert [p.pid for p in left] == [database_of(env)]
+        assert len(gone) >= 2
 
 
 def test_another_port_is_taken_up_by_the_database_that_was_left(opens: Opens) -> None:
@@ -152,86 +166,6 @@ def test_tables_of_a_newer_plumb_are_left_alone(opens: Opens) -> None:
         assert "newer Plumb (step 9999" in done.stderr
         assert "Traceback" not in done.stderr
         assert database_of(env) is None
-
-
-class Typist(threading.Thread):
-    """Someone who types without looking, and sends each figure again until it is kept."""
-
-    def __init__(self, address: str, sheet_id: int, injector: str) -> None:
-        super().__init__(daemon=True)
-        self.path = f"{address}/api/sheets/{sheet_id}/readings"
-        self.injector = injector
-        self.kept: list[str] = []
-        self.stop = threading.Event()
-
-    def run(self) -> None:
-        """Type until told to stop; the last one is still sent until it is kept."""
-        with httpx2.Client(timeout=20) as client:
-            while not self.stop.is_set() and len(self.kept) < 99:
-                body = {"id": new_id(), "injector": self.injector, "first": "50", "second": "26"}
-                while not self._sent(client, body):
-                    time.sleep(0.1)
-                self.kept.append(body["id"])
-
-    def _sent(self, client: httpx2.Client, body: dict[str, str]) -> bool:
-        try:
-            answer = client.post(self.path, json=body)
-        except httpx2.HTTPError:
-            return False
-        assert answer.status_code in {200, 503, 500}, answer.text
-        return answer.status_code == 200
-
-
-def test_killed_again_and_again_nothing_is_lost_or_doubled(opens: Opens) -> None:
-    """Application and database are killed while six people type; each start is a plain one."""
-    env = opens("shop")
-    address = f"http://127.0.0.1:{env['PLUMB_PORT']}"
-    luck = random.Random(20)
-    typists: list[Typist] = []
-    made: list[dict[str, Any]] = []
-    for kill in range(KILLS):
-        # The kernel ends processes in either order, and at any moment of a save.
-        with serving(env) as process:
-            if kill % 10 == 0:
-                typists = _new_typists(address, made, typists)
-            time.sleep(luck.uniform(0.2, 2.0))
-            database = database_of(env)
-            assert database is not None
-            first, second = luck.sample([process.pid, database], 2)
-            os.kill(first, signal.SIGKILL)
-            time.sleep(luck.choice([0, 0.05]))
-            with suppress(ProcessLookupError):
-                os.kill(second, signal.SIGKILL)
-    with serving(env):
-        for typist in typists:
-            typist.stop.set()
-        for typist in typists:
-            typist.join(timeout=60)
-            assert not typist.is_alive()
-        kept = [r for t in typists for r in t.kept]
-        there = [
-            reading["id"]
-            for sheet in made
-            for n in range(1, 7)
-            for reading in httpx2.get(
-                f"{address}/api/sheets/{sheet['id']}/rows/{n}/readings"
-            ).json()
-        ]
-    assert len(kept) > 6 * KILLS / 2
-    assert sorted(there) == sorted(kept)
-
-
-def _new_typists(address: str, made: list[dict[str, Any]], before: list[Typist]) -> list[Typist]:
-    """Six people on a job of their own; earlier ones end, and stay on the list."""
-    for typist in before:
-        typist.stop.set()
-    body = {"request_id": new_id(), "vehicle_name": "Torvik Lundy 1.8", "cylinders": 6}
-    sheet = httpx2.post(f"{address}/api/jobs", json=body).json()
-    made.append(sheet)
-    typists = [Typist(address, sheet["id"], str(n)) for n in range(1, 7)]
-    for typist in typists:
-        typist.start()
-    return [*before, *typists]
 
 
 @pytest.mark.parametrize("damage", ["gone", "garbage"])

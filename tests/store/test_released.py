@@ -10,11 +10,12 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine, MetaData, select
+from sqlalchemy import Engine, MetaData, select, text
 
 from plumb.api.app import make_app
 from plumb.api.settings import Settings
 from plumb.keeping.dump import admin
+from plumb.store.journal import triggers, unwatch, watch
 from plumb.store.schema import NewerTables, step_of, steps, upgrade
 from plumb.store.server import Server
 from plumb.store.session import make_engine
@@ -95,6 +96,24 @@ def test_every_release_is_tried() -> None:
     changes = (Path(__file__).parents[2] / "CHANGELOG.md").read_text()
     released = {line[3:] for line in changes.splitlines() if line.startswith("## ")}
     assert released - {"Unreleased"} == set(STEPS) == {p.name[:-7] for p in RELEASED.iterdir()}
+
+
+def test_after_an_upgrade_changes_are_written_down_again(old: Engine) -> None:
+    """What was taken away for a step that changed no table is made anew, too."""
+    upgrade(old)
+    assert watch(old)
+    there = set(triggers())
+    unwatch(old)
+    assert _triggers(old) == set()
+    assert watch(old)
+    assert _triggers(old) == there
+    assert not watch(old)
+
+
+def _triggers(engine: Engine) -> set[str]:
+    query = "SELECT trigger_name FROM information_schema.triggers WHERE trigger_schema = DATABASE()"
+    with engine.connect() as connection:
+        return set(connection.execute(text(query)).scalars())
 
 
 def test_tables_of_tomorrow_are_left_alone(old: Engine, database: Server) -> None:

@@ -147,7 +147,9 @@ def test_what_the_rules_are_worth_on_this_sheet(make_bench: MakeBench, desk: Des
     expect(picture.get_by_role("img")).to_have_attribute("aria-label", re.compile("Flow index: "))
     expect(bench.page.get_by_label("Gauge step")).to_have_attribute("aria-valuetext", "0.5 psi")
     bench.page.get_by_label("Gauge step").focus()
-    bench.press("ArrowRight")
+    # What is stopped is the run with this step: the page asks for it a moment after the key.
+    with bench.page.expect_response(lambda r: r.request.method == "POST" and r.ok):
+        bench.press("ArrowRight")
     expect(bench.page.get_by_label("Gauge step")).to_have_attribute("aria-valuetext", "1 psi")
     picture.get_by_role("button", name="Stop").click()
     expect(picture.get_by_role("status")).to_contain_text("stopped")

@@ -36,9 +36,11 @@ from plumb.api import (
     routes_traces,
     routes_years,
 )  # fmt: skip
+from plumb.api.crew import Crew, Handed
 from plumb.api.door import Door, policy
 from plumb.api.guard import Guard
 from plumb.api.intake import Turns
+from plumb.api.log import Numbered
 from plumb.api.metrics import Metrics, Watched, metrics
 from plumb.api.papers import Papers
 from plumb.api.schemas import Health
@@ -61,11 +63,11 @@ class Application(FastAPI):
     def build_middleware_stack(self) -> ASGIApp:
         """FastAPI's own stack, the door before it, and around all of it what is counted."""
         settings: Settings = self.state.settings
-        inside = super().build_middleware_stack()
+        inside: ASGIApp = Handed(super().build_middleware_stack(), self.state.crew)
         if settings.network:
             inside = Guard(inside, lambda: self.state.engine, settings.stay())
         door = Door(inside, settings.known_hosts(), tls=settings.network)
-        return Watched(door, self.state.metrics)
+        return Numbered(Watched(door, self.state.metrics), lines=settings.log == "json")
 
 
 def make_app(
@@ -80,6 +82,7 @@ def make_app(
     app = _application(Application, settings)
     _give(app, engine, settings)
     app.state.metrics = Metrics(app.state)
+    app.state.crew = Crew(settings, app.state.hub.heard)
     app.add_api_route("/metrics", metrics, include_in_schema=False)
     api = _api()
     api.include_router(routes_practice.router)
@@ -101,6 +104,14 @@ def make_app(
 
         app.include_router(trust.routes(papers.authority, papers.fingerprint))
     _serve_pages(app, pages)
+    return app
+
+
+def apart(engine: Engine, settings: Settings) -> FastAPI:
+    """The routes alone, for a process of the crew: who asks has come through the door and the guard already."""
+    app = _application(FastAPI, settings)
+    _give(app, engine, settings)
+    app.include_router(_api())
     return app
 
 
@@ -156,7 +167,8 @@ def _give(
     """What the routes of an application work with; ``ready`` is waited for before its store is used."""
     app.state.engine, app.state.ready = engine, ready
     app.state.turns = Turns()
-    app.state.hub = Hub(engine, settings.thresholds())
+    alone = not settings.db_url.get_secret_value()
+    app.state.hub = Hub(engine, settings.thresholds(), alone=alone)
     app.state.worths = Worths(engine, settings.thresholds())
     app.state.captures = Captures(
         engine, settings.thresholds(), app.state.hub,
@@ -197,6 +209,7 @@ async def _while_it_runs(app: FastAPI) -> AsyncIterator[None]:
             await run_in_threadpool(one.state.hub.close)
         if app.state.world is not None:
             await run_in_threadpool(app.state.world.close)
+        app.state.crew.close()
 
 
 def _health(request: Request, response: Response) -> Health:

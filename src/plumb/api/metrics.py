@@ -104,13 +104,13 @@ class Watched:
         try:
             await self._app(scope, receive, seen)
         finally:
-            route = _route(scope)
+            route = route_of(scope)
             method = scope["method"] if scope["method"] in _METHODS else ELSEWHERE
             self._metrics.requests.labels(method, route, str(status)).inc()
             self._metrics.seconds.labels(method, route).observe(time.perf_counter() - begun)
 
 
-def _route(scope: Scope) -> str:
+def route_of(scope: Scope) -> str:
     """The template of an address, never the address itself: numbers of jobs are nobody's labels."""
     path = getattr(scope.get("route"), "path", None)
     if path is None or not scope["path"].startswith(_API):

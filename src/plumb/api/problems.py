@@ -10,6 +10,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
+from plumb.api.log import request_id
 from plumb.core.measure.problems import AsksBack, Conflict, NotThere, PlumbError, Problem, told
 from plumb.jobfile.reading import path_of
 from plumb.service.people.refusals import MayNot, NotSignedIn, TooOften
@@ -140,8 +141,9 @@ def _store(_request: Request, error: StoreDown | StoreBusy | StoreFull) -> JSONR
 
 
 def _broken(request: Request, error: Exception) -> JSONResponse:
-    log.error("unexpected", path=request.url.path, error=repr(error))
-    return answer(500, [], detail="This is a fault of Plumb. The log says more.")
+    number = request_id.get()
+    log.error("unexpected", path=request.url.path, error=repr(error), request=number)
+    return answer(500, [], detail=f"This is a fault of Plumb. The log says more, under {number}.")
 
 
 _HANDLERS: dict[Any, Any] = {

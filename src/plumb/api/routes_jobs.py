@@ -39,10 +39,10 @@ def list_jobs(
 ) -> list[JobLineView]:
     """A page of jobs, newest first, by number, plate, vehicle, complaint or code; open ones at first.
 
-    The header ``X-Total-Count`` says how many there are in all.
+    The header ``X-Total-Count`` says how many there are in all, with a ``+`` where there are more than that.
     """
     page = today.list_jobs(store, shop.thresholds(), find, closed=closed, skip=skip)
-    response.headers["X-Total-Count"] = str(page.total)
+    response.headers["X-Total-Count"] = f"{page.total}{'+' if page.more else ''}"
     return page.jobs
 
 

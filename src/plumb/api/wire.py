@@ -9,6 +9,7 @@ for others.  Between two requests uvicorn's own patience counts.
 from typing import Any, Final
 
 import h11
+import structlog
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
@@ -104,6 +105,8 @@ def config_of(app: Any, port: int, **more: Any) -> uvicorn.Config:  # noqa: ANN4
             "server_header": False,
             "log_level": "warning",
             "access_log": False,
+            # Where lines are wanted as JSON, uvicorn's own are, too.
+            **({"log_config": None} if structlog.is_configured() else {}),
             "timeout_graceful_shutdown": 5,
             **more,
         },

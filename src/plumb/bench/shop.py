@@ -2,21 +2,41 @@
 
 import json
 import statistics
+import threading
 import time
 import uuid
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import partial
 from http.client import HTTPConnection
 from typing import Any, Final
 
+import uvicorn
+from fastapi import FastAPI
 from rich.console import Console
 
+from plumb.api.wire import config_of
 from plumb.core.procedures import DROP
 
 SIXTEEN: Final = [str(n) for n in range(1, 17)]
 JOBS: Final = 400
 ROUNDS: Final = 15
 _HEAD: Final = {"Content-Type": "application/json"}
+
+
+@contextmanager
+def served(app: FastAPI, port: int) -> Iterator[None]:
+    """An application on a port of this machine, as long as the block goes on."""
+    server = uvicorn.Server(config_of(app, port, log_level="error"))
+    running = threading.Thread(target=server.run, daemon=True)
+    running.start()
+    try:
+        while not server.started:
+            time.sleep(0.02)
+        yield
+    finally:
+        server.should_exit = True
+        running.join(5.0)
 
 
 def busy_shop(console: Console, link: HTTPConnection) -> None:

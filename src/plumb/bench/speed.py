@@ -11,7 +11,6 @@ import os
 import random
 import statistics
 import tempfile
-import threading
 import time
 import uuid
 from collections.abc import Callable, Iterator, Sequence
@@ -22,15 +21,13 @@ from http.client import HTTPConnection
 from pathlib import Path
 from typing import Any
 
-import uvicorn
 from rich.console import Console
 from sqlalchemy import text
 
 from plumb.analyze import lines
 from plumb.api.app import make_app
 from plumb.api.settings import ROOT, Settings
-from plumb.api.wire import config_of
-from plumb.bench.shop import ask, busy_shop, ms_of
+from plumb.bench.shop import ask, busy_shop, ms_of, served
 from plumb.core.compare.drops.sheet import DropSheet, analyse_drop
 from plumb.core.compare.seen import SeenSheet
 from plumb.core.measure.quantities import KPA_PER
@@ -255,7 +252,6 @@ def application(folder: Path) -> Iterator[tuple[Any, Settings]]:
     settings = Settings(port=API_PORT, db_port=DB_PORT, data_dir=folder)
     database = Server(Place(home=folder, port=DB_PORT))
     database.start()
-    server: uvicorn.Server | None = None
     try:
         engine = make_engine(database.place.url())
         upgrade(engine)
@@ -269,15 +265,9 @@ def application(folder: Path) -> Iterator[tuple[Any, Settings]]:
             return {"id": body["id"]}
 
         app.add_api_route("/bare", bare, methods=["POST"])
-        server = uvicorn.Server(config_of(app, API_PORT, log_level="error"))
-        threading.Thread(target=server.run, daemon=True).start()
-        while not server.started:
-            time.sleep(0.02)
-        yield engine, settings
+        with served(app, API_PORT):
+            yield engine, settings
     finally:
-        if server is not None:
-            server.should_exit = True
-            time.sleep(0.3)
         database.stop()
 
 

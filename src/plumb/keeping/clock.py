@@ -8,13 +8,16 @@ from plumb.keeping import rota
 from plumb.keeping.make import backup, backups, clear_out
 from plumb.keeping.safe import Safe
 from plumb.keeping.trouble import KeepingTrouble
+from plumb.store.cluster import Cluster
 from plumb.store.server import Place
 
 
 class Clock:
     """Makes a backup once a day at a time of day (the machine's own), and clears out those that need not stay."""
 
-    def __init__(self, place: Place, folder: Path, at: time, passphrase: str = "") -> None:
+    def __init__(
+        self, place: Place | Cluster, folder: Path, at: time, passphrase: str = ""
+    ) -> None:
         self._place, self._folder, self._at, self._passphrase = place, folder, at, passphrase
         self._trouble = ""
         self._lock = Lock()

@@ -9,6 +9,7 @@ nobody out.
 
 import getpass
 import hashlib
+import os
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
@@ -16,6 +17,7 @@ from subprocess import PIPE, Popen, run
 from typing import IO, Final, cast
 
 from plumb.keeping.trouble import KeepingTrouble
+from plumb.store.cluster import Cluster
 from plumb.store.server import PRACTICE, SHOP, Place
 
 _PIECE: Final = 1 << 20
@@ -36,19 +38,32 @@ Sink = Callable[[bytes], object]
 """Takes a piece of a dump."""
 
 
-def _client(program: str, place: Place, *options: str) -> list[str]:
-    """A program of MariaDB's as the server's own admin, over the socket."""
-    return [program, "--no-defaults", "-S", str(place.socket), "-u", getpass.getuser(), *options]
+def _client(program: str, place: Place | Cluster, *options: str) -> list[str]:
+    """A program of MariaDB's: as the private server's own admin, over the socket, else with the account given."""
+    if isinstance(place, Place):
+        way = ["-S", str(place.socket), "-u", getpass.getuser()]
+    else:
+        host, port = next(place.answering(), place.nodes[0])
+        way = ["--protocol=TCP", "-h", host, "-P", str(port), "-u", place.user]
+    return [program, "--no-defaults", *way, *options]
+
+
+def _around(place: Place | Cluster) -> dict[str, str]:
+    """The environment of such a program: a password stands in no list of processes."""
+    return {**os.environ, **({} if isinstance(place, Place) else {"MYSQL_PWD": place.word})}
 
 
 @contextmanager
-def dumping(place: Place) -> Iterator[Iterator[bytes]]:
+def dumping(place: Place | Cluster) -> Iterator[Iterator[bytes]]:
     """The whole of a running server as SQL, piece by piece.
 
     The pieces end with :class:`KeepingTrouble` where the database breaks off.
     """
     command = _client("mariadb-dump", place, *_DUMP, "--databases", SHOP, PRACTICE)
-    with tempfile.TemporaryFile() as told, _running(command, stdout=PIPE, stderr=told) as made:
+    with (
+        tempfile.TemporaryFile() as told,
+        _running(command, _around(place), stdout=PIPE, stderr=told) as made,
+    ):
 
         def through() -> Iterator[bytes]:
             yield from _pieces(cast("IO[bytes]", made.stdout))
@@ -71,7 +86,10 @@ def digest(place: Place) -> str:
 def loading(place: Place) -> Iterator[Sink]:
     """Takes a dump, piece by piece, into a running server; :class:`KeepingTrouble` where it does not fit."""
     command = _client("mariadb", place, "--default-character-set=utf8mb4", _LARGEST)
-    with tempfile.TemporaryFile() as told, _running(command, stdin=PIPE, stderr=told) as taking:
+    with (
+        tempfile.TemporaryFile() as told,
+        _running(command, _around(place), stdin=PIPE, stderr=told) as taking,
+    ):
         into = cast("IO[bytes]", taking.stdin)
         # One that gave up says why on its other line.
         with suppress(BrokenPipeError):
@@ -81,12 +99,22 @@ def loading(place: Place) -> Iterator[Sink]:
             raise _broke(_UNTAKEN, told)
 
 
+def clear(place: Place) -> None:
+    """Take both databases away, so that a dump makes them as they were, with their own order of letters."""
+    admin(place, "".join(f"DROP DATABASE IF EXISTS `{name}`;" for name in (SHOP, PRACTICE)))
+
+
 @contextmanager
 def _running(
-    command: list[str], *, stderr: IO[bytes], stdin: int | None = None, stdout: int | None = None
+    command: list[str],
+    around: dict[str, str],
+    *,
+    stderr: IO[bytes],
+    stdin: int | None = None,
+    stdout: int | None = None,
 ) -> Iterator["Popen[bytes]"]:
     """A program, ended whatever happens in the block."""
-    with Popen(command, stdin=stdin, stdout=stdout, stderr=stderr) as made:
+    with Popen(command, env=around, stdin=stdin, stdout=stdout, stderr=stderr) as made:
         try:
             yield made
         except BaseException:
@@ -115,7 +143,7 @@ def counts(place: Place) -> dict[str, int]:
     return dict(zip(names, map(int, _ask(place, each)), strict=True))
 
 
-def step(place: Place) -> str:
+def step(place: Place | Cluster) -> str:
     """Which step of the migrations a running server's tables are at."""
     found = _ask(place, f"SELECT version_num FROM `{SHOP}`.alembic_version")  # noqa: S608  own name
     return found[0] if found else ""
@@ -141,10 +169,10 @@ def admin(place: Place, statements: str) -> None:
         sink(statements.encode())
 
 
-def _ask(place: Place, query: str) -> list[str]:
+def _ask(place: Place | Cluster, query: str) -> list[str]:
     done = run(
         _client("mariadb", place, "--batch", "--skip-column-names", "-e", query),
-        capture_output=True, text=True, check=False,
+        capture_output=True, text=True, check=False, env=_around(place),
     )  # fmt: skip
     if done.returncode:
         rule = f"the database does not answer: {done.stderr.strip()[-400:]}"

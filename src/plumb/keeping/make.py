@@ -11,7 +11,7 @@ from typing import Final
 
 from plumb import __version__
 from plumb.keeping import rota
-from plumb.keeping.dump import counts, digest, dumping, loading, step
+from plumb.keeping.dump import clear, counts, digest, dumping, loading, step
 from plumb.keeping.file import (
     FORMAT,
     SUFFIX,
@@ -23,13 +23,14 @@ from plumb.keeping.file import (
     through,
 )
 from plumb.keeping.trouble import KeepingTrouble
+from plumb.store.cluster import Cluster
 from plumb.store.server import LEAST_FREE_BYTES, Place, Server, ServerTrouble, pid_of
 
 _NAME: Final = "plumb-%Y%m%dT%H%M%SZ"
 
 
 def backup(
-    place: Place, folder: Path, *, passphrase: str = "", check: bool = True,
+    place: Place | Cluster, folder: Path, *, passphrase: str = "", check: bool = True,
     at: datetime | None = None,
 ) -> Path:  # fmt: skip
     """Everything in a place as one file in ``folder``; the file, named by the time (UTC).
@@ -49,7 +50,7 @@ def backup(
             said = About(
                 format=FORMAT, made=at.isoformat(), plumb=__version__, step=step(place),
                 sha256=packed.sha256, locked=bool(passphrase),
-                rows=_proven(draft, passphrase, packed.sha256, place) if check else {},
+                rows=_proven(draft, passphrase, packed.sha256, place.home) if check else {},
             )  # fmt: skip
             put_about(draft, said)
     except OSError as error:
@@ -69,9 +70,9 @@ def _room(folder: Path) -> None:
 
 
 @contextmanager
-def running(place: Place) -> Iterator[None]:
-    """The place's database, started for the block where nobody has it running."""
-    if pid_of(place) is not None:
+def running(place: Place | Cluster) -> Iterator[None]:
+    """The place's database, started for the block where nobody has it running; one that others keep runs."""
+    if not isinstance(place, Place) or pid_of(place) is not None:
         yield
         return
     if not place.data.exists():
@@ -101,12 +102,14 @@ def elsewhere(home: Path) -> Place:
         return Place(home=home, port=int(probe.getsockname()[1]))
 
 
-def _proven(draft: Path, passphrase: str, sha256: str, place: Place) -> dict[str, int]:
+def _proven(draft: Path, passphrase: str, sha256: str, home: Path) -> dict[str, int]:
     """Restore it, and see whether what is there is what was dumped; the rows of each table."""
+    home.mkdir(parents=True, exist_ok=True)
     with (
-        tempfile.TemporaryDirectory(prefix="proof-", dir=place.home) as home,
-        started(elsewhere(Path(home))) as server,
+        tempfile.TemporaryDirectory(prefix="proof-", dir=home) as folder,
+        started(elsewhere(Path(folder))) as server,
     ):
+        clear(server.place)
         with loading(server.place) as sink:
             through(draft, passphrase, sink)
         if digest(server.place) != sha256:

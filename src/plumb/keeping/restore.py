@@ -3,7 +3,7 @@
 import shutil
 from pathlib import Path
 
-from plumb.keeping.dump import digest, loading, move_on
+from plumb.keeping.dump import clear, digest, loading, move_on
 from plumb.keeping.file import About, about, unpack
 from plumb.keeping.make import elsewhere, started
 from plumb.keeping.swap import MAKING, WHOLE, aside, settle
@@ -50,6 +50,7 @@ def restore(place: Place, file: Path, passphrase: str = "") -> tuple[About, Path
 def _bring(home: Path, file: Path, passphrase: str, said: About) -> None:
     """Make it beside what is there, and see whether it is what was kept."""
     with started(elsewhere(home)) as server:
+        clear(server.place)
         with loading(server.place) as sink:
             unpack(file, passphrase, sink)
         if digest(server.place) != said.sha256:

@@ -1,11 +1,12 @@
 """What closed jobs have confirmed, and what the shop has chosen about learning from it."""
 
-from typing import cast
+from typing import Final, cast
 
 from sqlalchemy import Connection, Table, func, select
 from sqlalchemy.dialects.mysql import insert
 
 from plumb.core.causes.common import Counts
+from plumb.store import taught
 from plumb.store.tables import (
     ConfirmedCause,
     InjectorRow,
@@ -26,22 +27,33 @@ def confirm(connection: Connection, job_id: int, fault: str, place: str = "") ->
     """Keep that a repair has shown this to be the cause on that job; once is enough."""
     query = insert(CAUSE).values(job_id=job_id, fault=fault, place=place)
     connection.execute(query.on_duplicate_key_update(fault=query.inserted.fault))
+    taught.changed(connection)
+
+
+MOST_TAUGHT: Final = 2000
+"""So many of the newest closed jobs of a fuel system teach: what was common long ago is not, today."""
 
 
 def counts_on(connection: Connection, fuel_system: str) -> Counts:
-    """What the closed jobs of a fuel system confirmed."""
+    """What the newest closed jobs of a fuel system confirmed."""
+    return taught.counted(connection, "causes", fuel_system, _count)
+
+
+def _count(connection: Connection, fuel_system: str) -> Counts:
     jobs = (
         select(CAUSE.c.job_id)
         .join(JOB, JOB.c.id == CAUSE.c.job_id)
         .join(VEHICLE, VEHICLE.c.id == JOB.c.vehicle_id)
         .where(JOB.c.closed_at.is_not(None), VEHICLE.c.fuel_system == fuel_system)
         .distinct()
+        .order_by(CAUSE.c.job_id.desc())
+        .limit(MOST_TAUGHT)
         .subquery()
     )
     number = connection.execute(select(func.count()).select_from(jobs)).scalar_one()
     if not number:
         return Counts()
-    faults = select(CAUSE.c.fault, func.count()).where(CAUSE.c.job_id.in_(select(jobs.c.job_id)))
+    faults = select(CAUSE.c.fault, func.count()).join(jobs, jobs.c.job_id == CAUSE.c.job_id)
     injectors = (
         select(func.count())
         .select_from(jobs)

@@ -3,7 +3,7 @@
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from datetime import date, datetime
-from typing import Any, TypeVar, cast
+from typing import Any, Final, TypeVar, cast
 
 from sqlalchemy import (
     ColumnElement,
@@ -18,6 +18,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.dialects.mysql import insert as mysql_insert
 
+from plumb.store import taught
 from plumb.store.records import VehicleRecord, record
 from plumb.store.sheets import JOB, VEHICLE
 from plumb.store.tables_finishing import (
@@ -312,17 +313,29 @@ def count_cured(
     for injector_id, found, cured in outcomes:
         row = {"job_id": job_id, "injector_id": injector_id, "found": found, "cured": cured}
         connection.execute(insert(CURED).values(**row))
+    taught.changed(connection)
+
+
+MOST_CURES: Final = 5000
+"""So many of the newest injectors that were cleaned count: the trade's fluids and parts change."""
 
 
 def cured_on(connection: Connection, fuel_system: str) -> dict[str, tuple[int, int]]:
-    """How many of how many injectors cleaning has cured on closed jobs, by condition."""
-    query = (
-        select(CURED.c.found, func.sum(CURED.c.cured), func.count())
+    """How many of how many injectors cleaning has cured on closed jobs of late, by condition."""
+    return taught.counted(connection, "cured", fuel_system, _count_cured)
+
+
+def _count_cured(connection: Connection, fuel_system: str) -> dict[str, tuple[int, int]]:
+    some = (
+        select(CURED.c.found, CURED.c.cured)
         .join(JOB, JOB.c.id == CURED.c.job_id)
         .join(VEHICLE, VEHICLE.c.id == JOB.c.vehicle_id)
         .where(JOB.c.closed_at.is_not(None), VEHICLE.c.fuel_system == fuel_system)
-        .group_by(CURED.c.found)
+        .order_by(CURED.c.job_id.desc())
+        .limit(MOST_CURES)
+        .subquery()
     )
+    query = select(some.c.found, func.sum(some.c.cured), func.count()).group_by(some.c.found)
     return {found: (int(cured), int(tried)) for found, cured, tried in connection.execute(query)}
 
 

@@ -1,27 +1,14 @@
 """Jobs, vehicles and gauges in the store."""
 
-import re
 from collections.abc import Mapping, Sequence
+from contextlib import nullcontext
 from datetime import datetime
-from typing import Any, cast
+from typing import Any, Final, cast
 
-from sqlalchemy import (
-    ColumnElement,
-    Connection,
-    String,
-    Table,
-    delete,
-    func,
-    insert,
-    or_,
-    select,
-    update,
-)
-from sqlalchemy import cast as cast_to
+from sqlalchemy import Connection, Table, delete, func, insert, select, update
 from sqlalchemy.dialects.mysql import insert as mysql_insert
 
-from plumb.store import changes
-from plumb.store.columns import anywhere
+from plumb.store import changes, taught, words
 from plumb.store.records import GaugeRecord, JobRecord, ShelfRecord, VehicleRecord, record
 from plumb.store.sheets import INJECTOR, JOB, READING, SHEET, VEHICLE, inserted
 from plumb.store.tables import CounterRow, GaugeRow, ShelfRow
@@ -50,48 +37,26 @@ def job_number_by_request(connection: Connection, request_id: str) -> str | None
     return connection.scalar(select(JOB.c.number).where(JOB.c.request_id == request_id))
 
 
-_BETWEEN = re.compile(r"[\W_]+")
-
-
-def _called(word: str, find: str) -> list[ColumnElement[bool]]:
-    """Where a vehicle's name or plate holds a word, or all that was typed, blanks and dashes apart."""
-    made: list[ColumnElement[bool]] = [
-        VEHICLE.c.name.like(anywhere(word)),
-        VEHICLE.c.registration.like(anywhere(word)),
-    ]
-    for text in {_BETWEEN.sub("", word), _BETWEEN.sub("", find)} - {""}:
-        for column in (VEHICLE.c.name, VEHICLE.c.registration):
-            closed_up = func.replace(func.replace(func.replace(column, " ", ""), "-", ""), ".", "")
-            made.append(closed_up.like(anywhere(text)))
-    return made
-
-
 def find_jobs(
     connection: Connection, find: str, *, closed: bool, skip: int, most: int
 ) -> tuple[int, list[tuple[JobRecord, VehicleRecord]]]:
     """Jobs by number, plate, vehicle, complaint or code; every word must be found somewhere.
 
-    A plate is found however it is typed: SM-14, sm14, and SM 14, whose words may be one.
-    How many there are in all, and ``most`` of them, newest first, after ``skip`` others.
+    How many there are in all, counted up to one beyond :data:`words.MOST_COUNTED`, and ``most`` of them,
+    newest first, after ``skip`` others.
     """
-    query = _WITH_VEHICLE
-    if not closed:
-        query = query.where(JOB.c.closed_at.is_(None))
-    for word in find.split():
-        like = anywhere(word)
-        query = query.where(
-            or_(
-                JOB.c.number.like(like),
-                JOB.c.complaint.like(like),
-                cast_to(JOB.c.codes, String).like(like),
-                *_called(word, find),
-            )
-        )
-    total = connection.scalar(query.with_only_columns(func.count(), maintain_column_froms=True))
-    in_order = query.order_by(JOB.c.opened_at.desc(), JOB.c.id.desc())
-    rows = connection.execute(in_order.offset(skip).limit(most))
-    found = [(record(JobRecord, r, JOB), record(VehicleRecord, r, VEHICLE)) for r in rows]
-    return total or 0, found
+    if find.strip():
+        places = (words.OPEN_JOB, words.CLOSED_JOB) if closed else (words.OPEN_JOB,)
+        total, ids = words.search(connection, find, places, skip=skip, most=most)
+    else:
+        every = select(JOB.c.id) if closed else select(JOB.c.id).where(JOB.c.closed_at.is_(None))
+        some = every.limit(words.MOST_COUNTED + 1).subquery()
+        total = connection.scalar(select(func.count()).select_from(some)) or 0
+        in_order = every.order_by(JOB.c.opened_at.desc(), JOB.c.id.desc())
+        ids = list(connection.scalars(in_order.offset(skip).limit(most)))
+    rows = {row.id: row for row in connection.execute(_WITH_VEHICLE.where(JOB.c.id.in_(ids)))}
+    found = [rows[n] for n in ids if n in rows]
+    return total, [(record(JobRecord, r, JOB), record(VehicleRecord, r, VEHICLE)) for r in found]
 
 
 def jobs_opened(
@@ -104,12 +69,27 @@ def jobs_opened(
 
 
 def find_vehicles(connection: Connection, find: str, most: int) -> list[VehicleRecord]:
-    """Vehicles by name or plate."""
+    """Vehicles by name or plate, newest first; every word must be found in one of them."""
     query = select(VEHICLE)
-    for word in find.split():
-        query = query.where(or_(*_called(word, find)))
+    if find.strip():
+        _, ids = words.search(connection, find, (words.OF_VEHICLE,), skip=0, most=most)
+        query = query.where(VEHICLE.c.id.in_(ids))
     rows = connection.execute(query.order_by(VEHICLE.c.id.desc()).limit(most))
     return [record(VehicleRecord, r, VEHICLE) for r in rows]
+
+
+def vehicles_named(
+    connection: Connection, name: str, registration: str, fuel_system: str
+) -> list[VehicleRecord]:
+    """The vehicles of exactly this name, plate and fuel system, newest first."""
+    same = (
+        VEHICLE.c.registration == registration, VEHICLE.c.name == name,
+        VEHICLE.c.fuel_system == fuel_system,
+    )  # fmt: skip
+    rows = connection.execute(select(VEHICLE).where(*same).order_by(VEHICLE.c.id.desc()))
+    found = [record(VehicleRecord, r, VEHICLE) for r in rows]
+    # The database takes letters of another case, or with an accent, for the same.
+    return [v for v in found if (v.name, v.registration) == (name, registration)]
 
 
 def vehicle_by_id(
@@ -171,17 +151,27 @@ def add_vehicle(
             for n, i in enumerate(injectors)
         ],
     )
+    words.made_vehicle(connection, vehicle_id)
     return vehicle_id
 
 
 def add_job(connection: Connection, values: Mapping[str, Any]) -> int:
     """Store a job; its new id."""
-    return inserted(connection, JOB, values)
+    job_id = inserted(connection, JOB, values)
+    words.made_job(connection, job_id)
+    return job_id
+
+
+_LOOKED_FOR: Final = frozenset({"complaint", "codes", "closed_at", "number", "opened_at"})
 
 
 def change_job(connection: Connection, job_id: int, values: Mapping[str, Any]) -> None:
     """Change a job."""
-    connection.execute(update(JOB).where(JOB.c.id == job_id).values(**values))
+    found_anew = words.followed(connection, job_id=job_id)
+    with found_anew if _LOOKED_FOR & values.keys() else nullcontext():
+        connection.execute(update(JOB).where(JOB.c.id == job_id).values(**values))
+    if "closed_at" in values:
+        taught.changed(connection)
 
 
 def set_reach_order(connection: Connection, vehicle_id: int, ids: Sequence[int]) -> None:
@@ -217,7 +207,8 @@ def change_injector(
 
 def change_vehicle(connection: Connection, vehicle_id: int, values: Mapping[str, Any]) -> None:
     """Change what a vehicle is called, and how its distance and cylinders are counted."""
-    connection.execute(update(VEHICLE).where(VEHICLE.c.id == vehicle_id).values(**values))
+    with words.followed(connection, vehicle_id=vehicle_id):
+        connection.execute(update(VEHICLE).where(VEHICLE.c.id == vehicle_id).values(**values))
 
 
 def was_read(connection: Connection, injector_id: int) -> bool:
@@ -231,6 +222,7 @@ def add_injector(connection: Connection, vehicle_id: int, values: Mapping[str, A
     last = select(func.max(INJECTOR.c.position)).where(INJECTOR.c.vehicle_id == vehicle_id)
     behind = (connection.scalar(last) or 0) + 1
     place = {"vehicle_id": vehicle_id, "position": behind, "listed": behind}
+    taught.changed(connection)
     return inserted(connection, INJECTOR, {**place, **values})
 
 
@@ -241,15 +233,18 @@ def set_injector(connection: Connection, injector_id: int, values: Mapping[str, 
 
 def drop_injector(connection: Connection, injector_id: int) -> None:
     """Take an injector away that was never read."""
+    taught.changed(connection)
     connection.execute(delete(INJECTOR).where(INJECTOR.c.id == injector_id))
 
 
 def drop_job(connection: Connection, job_id: int, vehicle_id: int) -> None:
     """Take an empty job away, with its empty sheets, and its vehicle where it has no other job."""
-    connection.execute(delete(SHEET).where(SHEET.c.job_id == job_id))
-    connection.execute(delete(JOB).where(JOB.c.id == job_id))
-    if connection.scalar(select(JOB.c.id).where(JOB.c.vehicle_id == vehicle_id).limit(1)) is None:
-        connection.execute(delete(VEHICLE).where(VEHICLE.c.id == vehicle_id))
+    with words.followed(connection, job_id=job_id, vehicle_id=vehicle_id):
+        connection.execute(delete(SHEET).where(SHEET.c.job_id == job_id))
+        connection.execute(delete(JOB).where(JOB.c.id == job_id))
+        others = select(JOB.c.id).where(JOB.c.vehicle_id == vehicle_id)
+        if connection.scalar(others.limit(1)) is None:
+            connection.execute(delete(VEHICLE).where(VEHICLE.c.id == vehicle_id))
 
 
 def gauges(connection: Connection) -> list[GaugeRecord]:

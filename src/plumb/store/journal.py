@@ -20,6 +20,7 @@ from sqlalchemy import (
     Engine,
     Table,
     bindparam,
+    inspect,
     or_,
     select,
     text,
@@ -132,9 +133,12 @@ def watch(engine: Engine) -> bool:
 
 
 def unwatch(engine: Engine) -> None:
-    """Take the triggers away, before tables are made over that they speak of."""
+    """Take the triggers away, before tables are made over that they speak of; :func:`watch` makes them anew."""
     with transaction(engine) as connection:
         _drop(connection)
+        # The oldest release had no such table.
+        if inspect(connection).has_table(PREFERENCE.name):
+            connection.execute(PREFERENCE.delete().where(PREFERENCE.c.name == _STAMP))
 
 
 def _drop(connection: Connection) -> None:

@@ -1,7 +1,7 @@
 """Bring the tables to the newest version, by Alembic's migrations."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from sqlalchemy import Engine, inspect, text
 from sqlalchemy.exc import DBAPIError
@@ -68,8 +68,16 @@ def upgrade(engine: Engine) -> bool:
 
     if there is not None:
         unwatch(engine)
-    command.upgrade(config(engine.url.render_as_string(hide_password=False)), "head")
+    command.upgrade(config(_address(engine)), "head")
     return True
+
+
+def _address(engine: Engine) -> str:
+    """Where the engine's connections go now: of several servers one that is there."""
+    with engine.connect() as connection:
+        driver: Any = connection.connection.driver_connection
+        url = engine.url.set(host=driver.host, port=driver.port)
+    return url.render_as_string(hide_password=False)
 
 
 def unreadable(engine: Engine) -> list[str]:

@@ -60,6 +60,11 @@ class Place:
         """The application's password, readable by its owner only."""
         return self.home / "password"
 
+    @property
+    def nodes(self) -> tuple[tuple[str, int], ...]:
+        """Several servers that hold the same: none."""
+        return ()
+
     def url(self, database: str = SHOP) -> str:
         """The address of a database for SQLAlchemy."""
         word = self.secret.read_text().strip()
@@ -73,6 +78,14 @@ def port_in_use(port: int, host: str = "127.0.0.1") -> bool:
         return probe.connect_ex((host, port)) == 0
 
 
+def pool_mb() -> int:
+    """How much of the tables the server may keep in memory: a sixteenth of the machine's, in MB.
+
+    It is taken as it is needed: a small shop never fills it.
+    """
+    return min(max(psutil.virtual_memory().total // 2**20 // 16, 128), 1024)
+
+
 def _options(place: Place) -> str:
     """The option file: loopback, own paths, strict; durable unless in memory."""
     user = "user=root\n" if os.geteuid() == 0 else ""
@@ -80,7 +93,7 @@ def _options(place: Place) -> str:
         "innodb_flush_log_at_trx_commit=0\ninnodb_doublewrite=0\nperformance_schema=0\n"
         "innodb_log_file_size=16M\ninnodb_buffer_pool_size=64M\n"
         if place.in_memory
-        else "innodb_flush_log_at_trx_commit=1\ninnodb_buffer_pool_size=128M\n"
+        else f"innodb_flush_log_at_trx_commit=1\ninnodb_buffer_pool_size={pool_mb()}M\n"
     )
     return (
         f"[mysqld]\n{user}datadir={place.data}\nsocket={place.socket}\n"

@@ -4,16 +4,19 @@ import functools
 import random
 import select
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
-from typing import Final, ParamSpec, TypeVar
+from typing import Any, Final, ParamSpec, TypeVar
+from weakref import WeakSet
 
-from sqlalchemy import Connection, Engine, create_engine, event
-from sqlalchemy.exc import DBAPIError, OperationalError
+from pymysql.err import OperationalError as DriverError
+from sqlalchemy import URL, Connection, Engine, create_engine, event
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as NoneFree
 
 from plumb.store import changes
 from plumb.store.actor import Actor, acting
+from plumb.store.cluster import Node, in_cluster, takes_part
 
 DISK_FULL: Final = frozenset({1021, 1114, 28})
 """MariaDB error numbers for a disk or table that is full."""
@@ -23,8 +26,15 @@ IN_THE_WAY: Final = frozenset({1205, 1213, 1020})
 """A lock that was not given in time, a deadlock, a row that changed meanwhile: the whole
 transaction was or can be undone, and done again it usually goes through."""
 
+GONE: Final = frozenset({0, 1047, 1053, 1180, 1927, 2002, 2003, 2006, 2013})
+"""The server hung up, goes down, does not answer, or was cut off from the others of its cluster."""
+
 MOST_TRIES: Final = 5
 _LONGEST_PAUSE_S: Final = 0.25
+ANSWER_S: Final = 15
+"""After so long without an answer a connection is given up."""
+ANSWER_OF_SEVERAL_S: Final = 6
+"""The same where there are other servers to go to: one that was cut off keeps a commit waiting."""
 _ACTOR: Final = "plumb actor"
 
 _Given = ParamSpec("_Given")
@@ -33,6 +43,10 @@ _Made = TypeVar("_Made")
 
 class StoreDown(Exception):
     """The database does not answer."""
+
+
+class StoreMoved(StoreDown):
+    """One server of several does not answer any more; the next one may."""
 
 
 class StoreFull(Exception):
@@ -44,10 +58,10 @@ class StoreBusy(Exception):
 
 
 def retried(work: Callable[_Given, _Made]) -> Callable[_Given, _Made]:
-    """Do a whole use of the store again when another one was in its way.
+    """Do a whole use of the store again when another one was in its way, or its server went away.
 
     Up to :data:`MOST_TRIES` times, after a pause at random that grows, so that two that met do not
-    meet again; then :class:`StoreBusy` goes on to who asked.
+    meet again; then :class:`StoreBusy` or :class:`StoreMoved` goes on to who asked.
     """
 
     @functools.wraps(work)
@@ -55,15 +69,21 @@ def retried(work: Callable[_Given, _Made]) -> Callable[_Given, _Made]:
         for tried in range(1, MOST_TRIES):
             try:
                 return work(*args, **kwargs)
-            except StoreBusy:
+            except (StoreBusy, StoreMoved):
                 time.sleep(random.uniform(0, _LONGEST_PAUSE_S * tried / MOST_TRIES))  # noqa: S311
         return work(*args, **kwargs)
 
     return again
 
 
-def make_engine(url: str) -> Engine:
-    """An engine whose connections are checked before use and give up within seconds."""
+def make_engine(
+    url: str | URL, nodes: Sequence[Node] = (), patience_s: int | None = None
+) -> Engine:
+    """An engine whose connections are checked before use and give up within seconds, or after ``patience_s``.
+
+    With several ``nodes`` a connection is made to the one that was good last, else to the next that takes part.
+    """
+    patience = patience_s or (ANSWER_OF_SEVERAL_S if nodes else ANSWER_S)
     engine = create_engine(
         url,
         pool_size=8,
@@ -71,7 +91,7 @@ def make_engine(url: str) -> Engine:
         pool_pre_ping=False,
         pool_timeout=5,
         pool_recycle=3600,
-        connect_args={"connect_timeout": 3, "read_timeout": 15, "write_timeout": 15},
+        connect_args={"connect_timeout": 3, "read_timeout": patience, "write_timeout": patience},
     )
 
     @event.listens_for(engine, "connect")
@@ -81,8 +101,47 @@ def make_engine(url: str) -> Engine:
                 "SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ZERO_DATE', time_zone='+00:00',"
                 " tx_isolation='READ-COMMITTED'"
             )
+            if nodes and in_cluster(dbapi_connection):
+                # What was kept at another server is seen here, too.
+                cursor.execute("SET SESSION wsrep_sync_wait = 1")
 
+    if nodes:
+        _goes_round(engine, tuple(nodes))
     return engine
+
+
+def _goes_round(engine: Engine, nodes: tuple[Node, ...]) -> None:
+    """Let new connections go to the server that was good last, and round to the others from there."""
+    good = 0
+    _round.add(engine)
+
+    @event.listens_for(engine, "do_connect")
+    def _connect(dialect, _record, cargs, cparams) -> Any:  # type: ignore[no-untyped-def]  # noqa: ANN001, ANN401
+        nonlocal good
+        failed: Exception = _NoneTakesPart()
+        for n in range(len(nodes)):
+            place = (good + n) % len(nodes)
+            host, port = nodes[place]
+            try:
+                made = dialect.connect(*cargs, **{**cparams, "host": host, "port": port})
+                if takes_part(made):
+                    good = place
+                    return made
+                made.close()
+            except DriverError as error:
+                failed = error
+        raise failed
+
+
+_round: WeakSet[Engine] = WeakSet()
+"""Engines with several servers."""
+
+
+class _NoneTakesPart(DriverError):
+    """Servers answer, and none of them takes part."""
+
+    def __init__(self) -> None:
+        super().__init__(2003, "no server of the cluster takes part")
 
 
 @contextmanager
@@ -108,10 +167,12 @@ def transaction(engine: Engine) -> Iterator[Connection]:
             raise StoreFull(str(error.orig)) from error
         if code in IN_THE_WAY:
             raise StoreBusy(str(error.orig)) from error
-        if isinstance(error, OperationalError) and (
-            error.connection_invalidated or code in {2002, 2003, 2006, 2013, 1053, 0}
-        ):
-            raise StoreDown(str(error.orig)) from error
+        if error.connection_invalidated or code in GONE:
+            if engine not in _round:
+                raise StoreDown(str(error.orig)) from error
+            # Others that rest in the pool are at the same server.
+            engine.dispose()
+            raise StoreMoved(str(error.orig)) from error
         raise
 
 

@@ -20,7 +20,8 @@ from sqlalchemy import (
 )
 
 from plumb.core.measure.spoken import starts
-from plumb.store import changes
+from plumb.jobfile.kinds import FILE_KINDS
+from plumb.store import changes, words
 from plumb.store.records import (
     InjectorRecord,
     ReadingRecord,
@@ -210,28 +211,60 @@ def complaint_noted(connection: Connection, job_id: int) -> list[str]:
     return list((kept or {}).get("complaint") or ())
 
 
-def stamps_of_kind(connection: Connection, kind: str, fuel_system: str = "") -> list[Stamp]:
-    """Every sheet of a kind in the shop, oldest first, by what tells one state from another.
+def newest_of_kind(
+    connection: Connection, kind: str, most: int, fuel_system: str = ""
+) -> list[WholeSheet]:
+    """The shop's newest sheets of a kind, the newest last.
 
     With ``fuel_system`` only those of vehicles that have it.
     """
-    query = select(SHEET.c.id, SHEET.c.version, SHEET.c.taken_at).where(SHEET.c.kind == kind)
+    query = select(SHEET.c.id).where(SHEET.c.kind == kind)
     if fuel_system:
         query = query.join(VEHICLE, VEHICLE.c.id == SHEET.c.vehicle_id).where(
             VEHICLE.c.fuel_system == fuel_system
         )
-    return [Stamp(*row) for row in connection.execute(query.order_by(SHEET.c.id))]
+    newest = connection.scalars(query.order_by(SHEET.c.id.desc()).limit(most))
+    return sheets_by_id(connection, list(newest))
+
+
+def stamps_about(connection: Connection, kind: str, about: str, most: int) -> list[Stamp]:
+    """What tells one state of the newest sheets of a kind about a type of part, oldest first."""
+    query = select(SHEET.c.id, SHEET.c.version, SHEET.c.taken_at)
+    query = query.where(SHEET.c.about == about, SHEET.c.kind == kind)
+    rows = connection.execute(query.order_by(SHEET.c.id.desc()).limit(most)).all()
+    return [Stamp(*row) for row in reversed(rows)]
+
+
+def versions_of(connection: Connection, sheet_ids: Collection[int]) -> dict[int, int]:
+    """The versions of some sheets."""
+    query = select(SHEET.c.id, SHEET.c.version).where(SHEET.c.id.in_(sheet_ids))
+    return {row.id: row.version for row in connection.execute(query)}
+
+
+def states_of_jobs(
+    connection: Connection, numbers: Collection[str]
+) -> dict[int, tuple[int, int, int]]:
+    """For some jobs, by id: their version, how many sheets they have, and the sum of those versions."""
+    query = (
+        select(JOB.c.id, JOB.c.version, func.count(SHEET.c.id), func.sum(SHEET.c.version))
+        .outerjoin(SHEET, SHEET.c.job_id == JOB.c.id)
+        .where(JOB.c.number.in_(numbers))
+        .group_by(JOB.c.id)
+    )
+    return {n: (v, count, int(s or 0)) for n, v, count, s in connection.execute(query)}
 
 
 def stamps_of_jobs(
     connection: Connection, job_ids: Collection[int]
-) -> dict[int, list[tuple[str, Stamp]]]:
-    """Kind and state of every sheet of some jobs, oldest first."""
-    query = select(SHEET.c.job_id, SHEET.c.kind, SHEET.c.id, SHEET.c.version, SHEET.c.taken_at)
-    made: dict[int, list[tuple[str, Stamp]]] = {}
-    rows = connection.execute(query.where(SHEET.c.job_id.in_(job_ids)).order_by(SHEET.c.id))
-    for job_id, kind, *stamp in rows:
-        made.setdefault(job_id, []).append((kind, Stamp(*stamp)))
+) -> dict[int, list[tuple[str, str, Stamp]]]:
+    """Kind, type of part and state of every sheet of some jobs, oldest first."""
+    columns = [SHEET.c[n] for n in ("job_id", "kind", "about", *Stamp._fields)]
+    made: dict[int, list[tuple[str, str, Stamp]]] = {}
+    rows = connection.execute(
+        select(*columns).where(SHEET.c.job_id.in_(job_ids)).order_by(SHEET.c.id)
+    )
+    for job_id, kind, about, *stamp in rows:
+        made.setdefault(job_id, []).append((kind, about, Stamp(*stamp)))
     return made
 
 
@@ -269,10 +302,26 @@ def inserted(connection: Connection, table: Table, values: Mapping[str, Any]) ->
     return int(key[0]) if key else 0
 
 
+def about(kind: str, conditions: Mapping[str, Any]) -> str:
+    """The type of part that a sheet is about, in small letters; empty where its kind learns nothing by it."""
+    lessons = FILE_KINDS[kind].lessons
+    return lessons.name_of(conditions).strip().lower() if lessons else ""
+
+
+def fill_about(connection: Connection) -> None:
+    """Say anew of every sheet which type of part it is about."""
+    learning = [code for code, kind in FILE_KINDS.items() if kind.lessons is not None]
+    query = select(SHEET.c.id, SHEET.c.kind, SHEET.c.conditions).where(SHEET.c.kind.in_(learning))
+    for sheet_id, kind, conditions in connection.execute(query).all():
+        part = {"about": about(kind, conditions)}
+        connection.execute(update(SHEET).where(SHEET.c.id == sheet_id).values(**part))
+
+
 def add_sheet(connection: Connection, values: Mapping[str, Any]) -> int:
     """Store a sheet's head; its new id."""
     changes.note(connection, jobs=(values["job_id"],))
-    return inserted(connection, SHEET, values)
+    part = about(values["kind"], values["conditions"])
+    return inserted(connection, SHEET, {**values, "about": part})
 
 
 def sheet_by_request(connection: Connection, request_id: str) -> int | None:
@@ -282,6 +331,9 @@ def sheet_by_request(connection: Connection, request_id: str) -> int | None:
 
 def change_sheet(connection: Connection, sheet_id: int, values: Mapping[str, Any]) -> None:
     """Change a sheet's head and count its version up."""
+    if "conditions" in values:
+        kind = connection.execute(select(SHEET.c.kind).where(SHEET.c.id == sheet_id)).scalar_one()
+        values = {**values, "about": about(kind, values["conditions"])}
     connection.execute(
         update(SHEET).where(SHEET.c.id == sheet_id).values(version=SHEET.c.version + 1, **values)
     )
@@ -295,9 +347,9 @@ _TOUCH = (
 
 def put_codes(connection: Connection, job_id: int, codes: Sequence[str]) -> None:
     """Let the job and its walk-rounds that note codes have the same ones."""
-    connection.execute(
-        update(JOB).where(JOB.c.id == job_id).values(codes=list(codes), version=JOB.c.version + 1)
-    )
+    with words.followed(connection, job_id=job_id):
+        values = {"codes": list(codes), "version": JOB.c.version + 1}
+        connection.execute(update(JOB).where(JOB.c.id == job_id).values(values))
     noted = func.json_exists(SHEET.c.conditions, "$.codes") == 1
     query = select(SHEET.c.id, SHEET.c.conditions).where(SHEET.c.job_id == job_id, noted)
     for sheet_id, kept in connection.execute(query).all():

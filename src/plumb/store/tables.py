@@ -171,6 +171,7 @@ class JobRow(Base):
         UniqueConstraint("request_id"),
         CheckConstraint("number <> ''", name="numbered"),
         Index("ix_job_closed_opened", "closed_at", "opened_at"),
+        Index("ix_job_opened", "opened_at"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     number: Mapped[str] = mapped_column(String(24))
@@ -186,6 +187,16 @@ class JobRow(Base):
     request_id: Mapped[str | None] = mapped_column(String(36))
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
     prices: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
+class FoundRow(Base):
+    """A word by which a job or a vehicle is found, see ``words.py``; it can be made anew at any time."""
+
+    __tablename__ = "found_by"
+    word: Mapped[str] = mapped_column(Named(10), primary_key=True)
+    place: Mapped[int] = mapped_column(TINYINT(), primary_key=True, autoincrement=False)
+    at: Mapped[datetime] = mapped_column(primary_key=True)
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
 
 
 class CounterRow(Base):
@@ -208,7 +219,10 @@ class SaidRow(Base):
 
 
 class SheetRow(Base):
-    """One procedure done once on one job: conditions, gauge as it was then, rule, version."""
+    """One procedure done once on one job: conditions, gauge as it was then, rule, version.
+
+    ``about`` is the type of part in small letters where sheets of the kind learn from each other.
+    """
 
     __tablename__ = "sheet"
     __table_args__ = (
@@ -225,6 +239,9 @@ class SheetRow(Base):
             name="step",
         ),
         CheckConstraint("version >= 1", name="version"),
+        Index("ix_sheet_kind", "kind"),
+        Index("ix_sheet_about", "about", "kind"),
+        Index("ix_sheet_vehicle", "vehicle_id", "kind"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int]
@@ -243,6 +260,7 @@ class SheetRow(Base):
     conditions: Mapped[dict[str, Any]] = mapped_column(ExactJson)
     request_id: Mapped[str | None] = mapped_column(String(36))
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+    about: Mapped[str] = mapped_column(Named(80), default="")
 
 
 class ReadingRow(Base):

@@ -15,7 +15,7 @@ export interface paths {
          * List Jobs
          * @description A page of jobs, newest first, by number, plate, vehicle, complaint or code; open ones at first.
          *
-         *     The header ``X-Total-Count`` says how many there are in all.
+         *     The header ``X-Total-Count`` says how many there are in all, with a ``+`` where there are more than that.
          */
         get: operations["list_jobs_api_jobs_get"];
         put?: never;

@@ -296,12 +296,14 @@ export function jobsQuery(find: string, closed: boolean) {
       const answer = await answered(
         api.GET("/api/jobs", { params: { query: { find, closed, skip } } }),
       );
-      return { jobs: answer.data, total: Number(answer.response.headers.get("X-Total-Count")) };
+      // A plus: the server counts no further, and there are more than that.
+      const total = answer.response.headers.get("X-Total-Count") ?? "";
+      return { jobs: answer.data, total: Number.parseInt(total), more: total.endsWith("+") };
     },
     initialPageParam: 0,
     getNextPageParam: (last, pages) => {
       const shown = pages.reduce((sum, page) => sum + page.jobs.length, 0);
-      return last.jobs.length > 0 && shown < last.total ? shown : undefined;
+      return last.jobs.length > 0 && (last.more || shown < last.total) ? shown : undefined;
     },
     placeholderData: (old) => old,
     refetchInterval: 10_000,

@@ -37,8 +37,7 @@ FEW: Final = 20
 
 def newest(connection: Connection) -> list[WholeSheet]:
     """The shop's last few opening sheets, newest first."""
-    stamps = store.stamps_of_kind(connection, KIND)[-FEW:]
-    return store.sheets_by_id(connection, [s.id for s in stamps])[::-1]
+    return store.newest_of_kind(connection, KIND, FEW)[::-1]
 
 
 def begins_with(connection: Connection, _setting: Setting) -> dict[str, Any]:

@@ -17,6 +17,7 @@ from sqlalchemy import Engine
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import PlumbError
+from plumb.service.live.elsewhere import Elsewhere
 from plumb.service.uses.sheets import show_sheet
 from plumb.service.views.sheet import SheetView
 from plumb.store.changes import Changed, listen
@@ -37,10 +38,14 @@ class Looker:
 
 
 class Hub:
-    """Tells screens.  ``put`` is called from other threads and must not wait."""
+    """Tells screens.  ``put`` is called from other threads and must not wait.
 
-    def __init__(self, engine: Engine, thresholds: Thresholds) -> None:
+    ``alone``: no other application works on this database.
+    """
+
+    def __init__(self, engine: Engine, thresholds: Thresholds, *, alone: bool = True) -> None:
         self._engine, self._thresholds = engine, thresholds
+        self._elsewhere = None if alone else Elsewhere(engine, self._looked_at, self.heard)
         self._lookers: dict[int, Looker] = {}
         self._ids = itertools.count(1)
         self._lock = threading.Lock()
@@ -53,9 +58,13 @@ class Hub:
         self._stop = listen(self._changed.put)
         self._thread = threading.Thread(target=self._work, name="hub", daemon=True)
         self._thread.start()
+        if self._elsewhere is not None:
+            self._elsewhere.open()
 
     def close(self) -> None:
         """Hear of nothing more."""
+        if self._elsewhere is not None:
+            self._elsewhere.close()
         self._stop()
         self._changed.put(None)
         if self._thread is not None:
@@ -83,6 +92,14 @@ class Hub:
     def lookers(self) -> int:
         """How many screens hear of changes."""
         return len(self._looking())
+
+    def _looked_at(self) -> tuple[set[int], set[str]]:
+        lookers = self._looking()
+        return {one.sheet for one in lookers if one.sheet}, {one.job for one in lookers if one.job}
+
+    def heard(self, changed: Changed) -> None:
+        """Another process of this shop has changed something."""
+        self._changed.put(changed)
 
     def _looking(self) -> list[Looker]:
         with self._lock:

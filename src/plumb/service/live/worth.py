@@ -6,6 +6,7 @@ server, so that nobody who measures waits for them.
 
 import itertools
 import multiprocessing
+import os
 import threading
 import time
 from collections import OrderedDict
@@ -29,6 +30,7 @@ from plumb.core.measure.quantities import KPA_PER, MOST_KPA, decimals_for, round
 from plumb.core.measure.uncertainty import wilson
 from plumb.core.procedures import BY_CODE, DROP
 from plumb.jobfile.kinds.kind import rule_choice
+from plumb.service.live.beside import end_with
 from plumb.service.stored.analysis import analysed
 from plumb.service.stored.known import known_sheet
 from plumb.service.uses.shelf import rule_part
@@ -240,7 +242,9 @@ class Worths:
         with self._lock:
             if self._pool is None:
                 context = multiprocessing.get_context("spawn")
-                self._pool = ProcessPoolExecutor(max_workers=1, mp_context=context)
+                self._pool = ProcessPoolExecutor(
+                    1, context, initializer=end_with, initargs=(os.getpid(),)
+                )
             pool = self._pool
         return pool.submit(detect, run.setup, sets=size, seed=SEED, rules=run.rules, begin=run.sets)
 

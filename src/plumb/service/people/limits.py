@@ -38,10 +38,13 @@ def keys(who: str, place: str) -> dict[str, int]:
 
 
 def may_try(connection: Connection, counted: dict[str, int]) -> None:
-    """Raise :class:`TooOften` while nobody is asked."""
+    """Raise :class:`TooOften` while nobody is asked.
+
+    A pause that would be longer than any was made before the clock was set back, and holds no more.
+    """
     at = now()
     until = max((t for _, t in store.attempts(connection, counted).values()), default=at)
-    if until > at:
+    if at < until <= at + timedelta(seconds=LONGEST_WAIT_S):
         raise TooOften(max(1, round((until - at).total_seconds())))
 
 

@@ -4,7 +4,7 @@ Which kinds of sheet learn, and by which name, the open formats say (``FileKind.
 """
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from hashlib import sha256
 from typing import Any, Final
 
@@ -29,19 +29,20 @@ def with_learnt(connection: Connection, whole: WholeSheet) -> WholeSheet:
 def all_with_learnt(connection: Connection, sheets: Iterable[WholeSheet]) -> list[WholeSheet]:
     """Many sheets at once; those of kinds that learn nothing stay as they are."""
     given = list(sheets)
-    of_type: dict[tuple[str, str], list[tuple[int, Any]]] = {}
-    for kind in {w.sheet.kind for w in given if _name(w)}:
-        for sheet_id, lesson in _lessons(connection, kind, {w.sheet.id: w for w in given}):
-            if lesson.name:
-                mine = of_type.setdefault((kind, lesson.name), [])
-                mine.extend((sheet_id, one) for one in lesson.taught)
+    at_hand = {w.sheet.id: w for w in given}
+    of_type = {
+        (kind, name): _lessons(connection, kind, name, at_hand)
+        for kind, name in {(w.sheet.kind, _name(w)) for w in given}
+        if name
+    }
     return [
         replace(
             w,
             learnt=tuple(
                 one
-                for sheet_id, one in of_type.get((w.sheet.kind, _name(w)), ())
+                for sheet_id, taught in of_type.get((w.sheet.kind, _name(w)), ())
                 if sheet_id != w.sheet.id
+                for one in taught
             ),
         )
         if w.sheet.kind in _LEARNING
@@ -50,51 +51,52 @@ def all_with_learnt(connection: Connection, sheets: Iterable[WholeSheet]) -> lis
     ]
 
 
-def lessons_state(connection: Connection, kinds: Iterable[str]) -> dict[str, str]:
-    """For kinds that learn from each other: what tells one state of all of them from another."""
+def lessons_state(
+    connection: Connection, types: Iterable[tuple[str, str]]
+) -> dict[tuple[str, str], str]:
+    """For types of part, as kind and name: what tells one state of all that teach of it from another."""
     return {
-        kind: sha256(repr(store.stamps_of_kind(connection, kind)).encode()).hexdigest()
-        for kind in kinds
-        if kind in _LEARNING
+        (kind, name): sha256(repr(_stamps(connection, kind, name)).encode()).hexdigest()
+        for kind, name in types
+        if name
     }
 
 
-@dataclass(frozen=True, slots=True)
-class _Lesson:
-    """What one state of a sheet teaches: the part's type in small letters, and what was seen."""
+MOST_TEACHERS: Final = 200
+"""So many of the newest sheets about a type of part teach the others."""
 
-    name: str
-    taught: tuple[Any, ...]
+
+def _stamps(connection: Connection, kind: str, name: str) -> list[Stamp]:
+    return store.stamps_about(connection, kind, name, MOST_TEACHERS)
 
 
 _MOST_LESSONS: Final = 20_000
-_known: dict[Stamp, _Lesson] = {}
+_known: dict[Stamp, tuple[Any, ...]] = {}
 """A sheet teaches the same until its version changes; only what is new is read from the store."""
 
 
 def _lessons(
-    connection: Connection, kind: str, at_hand: Mapping[int, WholeSheet]
-) -> list[tuple[int, _Lesson]]:
-    """What every sheet of a kind teaches, oldest first; ``at_hand`` are loaded already."""
-    stamps = store.stamps_of_kind(connection, kind)
-    fresh = [s.id for s in stamps if s not in _known and s.id not in at_hand]
-    if len(_known) + len(fresh) > _MOST_LESSONS:
+    connection: Connection, kind: str, name: str, at_hand: Mapping[int, WholeSheet]
+) -> list[tuple[int, tuple[Any, ...]]]:
+    """What every sheet about a type of part teaches, oldest first; ``at_hand`` are loaded already."""
+    stamps = _stamps(connection, kind, name)
+    # What was remembered before is needed no longer than the next few looks.
+    if len(_known) > _MOST_LESSONS:
         _known.clear()
-        fresh = [s.id for s in stamps if s.id not in at_hand]
+    fresh = [s.id for s in stamps if s not in _known and s.id not in at_hand]
     if fresh:
-        _known.update((w.stamp, _lesson(w)) for w in store.sheets_by_id(connection, fresh))
+        _known.update((w.stamp, _taught(w)) for w in store.sheets_by_id(connection, fresh))
     # Those at hand may be on their way into the store, and are not kept as what stands there.
-    found = ((s.id, _lesson(at_hand[s.id]) if s.id in at_hand else _known.get(s)) for s in stamps)
-    return [(sheet_id, lesson) for sheet_id, lesson in found if lesson is not None]
+    return [
+        (s.id, _taught(at_hand[s.id]) if s.id in at_hand else _known.get(s, ())) for s in stamps
+    ]
 
 
 def _name(whole: WholeSheet) -> str:
     """The type of the part that a sheet is about, empty where it has none."""
-    lessons = _LEARNING.get(whole.sheet.kind)
-    return lessons.name_of(whole.sheet.conditions).strip().lower() if lessons else ""
+    return store.about(whole.sheet.kind, whole.sheet.conditions)
 
 
-def _lesson(whole: WholeSheet) -> _Lesson:
+def _taught(whole: WholeSheet) -> tuple[Any, ...]:
     # What was recorded hangs on no probability, so the usual ones serve; the result is kept.
-    taught = _LEARNING[whole.sheet.kind].taught_by(analysed(whole, Thresholds()))
-    return _Lesson(_name(whole), taught)
+    return tuple(_LEARNING[whole.sheet.kind].taught_by(analysed(whole, Thresholds())))

@@ -6,11 +6,13 @@ A ``*.plumb.zip`` holds ``job.plumb.json``, ``photos.json`` with ``photos/``, an
 
 import io
 import json
+import struct
 import tempfile
 import uuid
 import zipfile
 import zlib
 from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from datetime import datetime
 from typing import IO, Any, BinaryIO, Final, cast
 
@@ -46,6 +48,10 @@ TRACES: Final = "traces.json"
 MOST_PARTS: Final = 400
 MOST_UNPACKED: Final = 400 * 2**20
 _PIECE: Final = 4 << 20
+_DAMAGED: Final = (
+    zipfile.BadZipFile, zlib.error, struct.error, EOFError, NotImplementedError, RuntimeError, ValueError,
+)  # fmt: skip
+"""What Python's own reader of zips raises over one that is damaged, locked, or packed in another way."""
 _IN_MEMORY: Final = 8 << 20
 
 
@@ -127,11 +133,20 @@ def import_archive(engine: Engine, raw: IO[bytes], *, store_it: bool) -> ImportV
     if raw.read(5) == b"%PDF-":
         return _from_paper(engine, raw, store_it=store_it)
     raw.seek(0)
+    with opened(raw) as box:
+        return _bring_in(engine, box, store_it=store_it)
+
+
+@contextmanager
+def opened(raw: IO[bytes]) -> Iterator[zipfile.ZipFile]:
+    """A whole job's zip, looked over before anything is unpacked; :class:`PlumbError` for one that is none."""
     try:
         with zipfile.ZipFile(raw) as box:
             _within_bounds(box)
-            return _bring_in(engine, box, store_it=store_it)
-    except (zipfile.BadZipFile, zlib.error, EOFError) as error:
+            yield box
+    except PlumbError:
+        raise
+    except _DAMAGED as error:
         raise PlumbError(
             _problem("a whole job is a *.plumb.zip that was not cut off", str(error))
         ) from error
@@ -173,22 +188,26 @@ def _problem(rule: str, value: str) -> Problem:
     return Problem(path="", rule=rule, value=value[:80], code="no_archive")
 
 
-@retried
-def _bring_in(engine: Engine, box: zipfile.ZipFile, *, store_it: bool) -> ImportView:
+def put_archive(connection: Connection, box: zipfile.ZipFile, *, store_it: bool) -> ImportView:
+    """The same within a transaction that takes in more than one."""
     file = parse(box.read(JOB))
     photos, traces = _listed(box, PHOTOS), _listed(box, TRACES)
+    number = free_number(connection, file, take=store_it)
+    if store_it:
+        job_id = store_job(connection, file, number)
+        sheets = {w.sheet.key: w.sheet.id for w in sheet_store.sheets_of(connection, job_id)}
+        for photo in photos:
+            _store_photo(connection, box, photo, job_id, sheets)
+        for n, trace in enumerate(traces):
+            _store_trace(connection, box, trace, n, sheets)
+    return _view(file, number, len(photos), len(traces), stored=store_it)
+
+
+@retried
+def _bring_in(engine: Engine, box: zipfile.ZipFile, *, store_it: bool) -> ImportView:
     try:
         with transaction(engine) as connection:
-            number = free_number(connection, file, take=store_it)
-            if store_it:
-                job_id = store_job(connection, file, number)
-                sheets = {
-                    w.sheet.key: w.sheet.id for w in sheet_store.sheets_of(connection, job_id)
-                }
-                for photo in photos:
-                    _store_photo(connection, box, photo, job_id, sheets)
-                for n, trace in enumerate(traces):
-                    _store_trace(connection, box, trace, n, sheets)
+            return put_archive(connection, box, store_it=store_it)
     except IntegrityError as error:
         raise Conflict(
             Problem(
@@ -196,7 +215,6 @@ def _bring_in(engine: Engine, box: zipfile.ZipFile, *, store_it: bool) -> Import
                 code="number_taken",
             )
         ) from error  # fmt: skip
-    return _view(file, number, len(photos), len(traces), stored=store_it)
 
 
 def _view(file: JobFile, number: str, photos: int, traces: int, *, stored: bool) -> ImportView:

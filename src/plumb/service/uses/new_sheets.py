@@ -137,8 +137,7 @@ def _usual_gauge(
 
     if screen.own_gauge or own:
         # A dial from elsewhere does not reach so far, or too far: only a gauge of the kind's own does.
-        stamps = store.stamps_of_kind(connection, screen.code, fuel_system if own else "")[-1:]
-        last = store.sheets_by_id(connection, [s.id for s in stamps])
+        last = store.newest_of_kind(connection, screen.code, 1, fuel_system if own else "")
         return _gauge_of(last[0]) if last else plain
     for whole in reversed(store.sheets_of(connection, job_id)):
         # What a controller shows has no step, and is no gauge to go on with.

@@ -36,9 +36,12 @@ from plumb.store import said
 from plumb.store import sheets as sheet_store
 from plumb.store.finishing import Kept, done_on
 from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
-from plumb.store.session import StoreBusy, retried, transaction
+from plumb.store.session import StoreBusy, StoreFull, retried, transaction
+from plumb.store.words import MOST_COUNTED
 
 ON_A_PAGE: Final = 60
+MOST_AHEAD: Final = 10 * ON_A_PAGE
+"""So many open jobs are worked out after a start; of more, whoever turns so many pages waits a moment."""
 _LINE: Final = TypeAdapter(JobLineView)
 
 Found = list[tuple[JobRecord, VehicleRecord]]
@@ -62,14 +65,17 @@ def list_jobs(
     with transaction(engine) as connection:
         total, found = store.find_jobs(connection, find, closed=closed, skip=skip, most=ON_A_PAGE)
     lines = _said(engine, found, thresholds)
-    return JobsPageView(total=total, jobs=[lines[job.id] for job, _ in found])
+    return JobsPageView(
+        total=min(total, MOST_COUNTED), more=total > MOST_COUNTED,
+        jobs=[lines[job.id] for job, _ in found],
+    )  # fmt: skip
 
 
 def say_ahead(engine: Engine, thresholds: Thresholds) -> None:
-    """Write down what every open job says, before somebody looks: page by page, newest first."""
-    skip = 0
-    while list_jobs(engine, thresholds, skip=skip).jobs:
-        skip += ON_A_PAGE
+    """Write down what open jobs say, before somebody looks: page by page, newest first, so far as people turn pages."""
+    for skip in range(0, MOST_AHEAD, ON_A_PAGE):
+        if not list_jobs(engine, thresholds, skip=skip).jobs:
+            return
 
 
 @retried
@@ -92,8 +98,8 @@ def _said(engine: Engine, found: Found, thresholds: Thresholds) -> dict[int, Job
         fresh = _lines(connection, [x for x in found if x[0].id not in known], thresholds)
     if fresh:
         rows = [(n, stamps[n], _LINE.dump_json(line).decode()) for n, line in fresh.items()]
-        # Somebody else is writing down the same at this moment.
-        with suppress(StoreBusy), transaction(engine) as connection:
+        # Somebody else is writing down the same at this moment, or there is no room: it can be looked at all the same.
+        with suppress(StoreBusy, StoreFull), transaction(engine) as connection:
             said.keep(connection, rows)
     return known | fresh
 
@@ -101,15 +107,15 @@ def _said(engine: Engine, found: Found, thresholds: Thresholds) -> dict[int, Job
 def _stamps(connection: Connection, found: Found, thresholds: Thresholds) -> dict[int, str]:
     """What tells one state of each job from every other: whatever its line is made of."""
     sheets = sheet_store.stamps_of_jobs(connection, [job.id for job, _ in found])
-    kinds = {kind for mine in sheets.values() for kind, _ in mine}
-    learnt = lessons_state(connection, kinds)
+    types = {(kind, about) for mine in sheets.values() for kind, about, _ in mine}
+    learnt = lessons_state(connection, types)
     made = {}
     systems = {vehicle.fuel_system for _, vehicle in found}
     here = {system: counts_here(connection, system) for system in systems}
     kept = done_on(connection, [job.id for job, _ in found])
     for job, vehicle in found:
         mine = sheets.get(job.id, [])
-        others = [learnt[kind] for kind, _ in mine if kind in learnt]
+        others = [learnt[kind, about] for kind, about, _ in mine if about]
         state = (
             _PROGRAM, astuple(thresholds), astuple(job), astuple(vehicle), mine, others,
             here[vehicle.fuel_system], kept.get(job.id),

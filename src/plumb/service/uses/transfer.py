@@ -227,20 +227,11 @@ def _vehicle(connection: Connection, file: JobFile) -> int:
     """The vehicle of the same name, plate, system and injectors, else a new one."""
     part = file.vehicle
     labels = sorted((i.id, i.cylinder, i.bank, i.feed, i.set, i.retired) for i in part.injectors)
-    for known in store.find_vehicles(connection, part.registration or part.name, 50):
-        same = (known.name, known.registration, known.fuel_system) == (
-            part.name,
-            part.registration,
-            part.fuel_system,
-        )
-        if (
-            same
-            and part.registration
-            and labels
-            == sorted(
-                (i.label, i.cylinder, i.bank, i.feed, i.set_name, i.retired)
-                for i in sheet_store.injectors_of(connection, known.id, retired=True)
-            )
+    same = (part.name, part.registration, part.fuel_system)
+    for known in store.vehicles_named(connection, *same) if part.registration else []:
+        there = sheet_store.injectors_of(connection, known.id, retired=True)
+        if labels == sorted(
+            (i.label, i.cylinder, i.bank, i.feed, i.set_name, i.retired) for i in there
         ):
             return known.id
     return store.add_vehicle(

@@ -216,9 +216,10 @@ class JobLineView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobsPageView:
-    """A page of jobs, and how many fit the question in all."""
+    """A page of jobs, and how many fit the question in all, or that there are ``more`` than that."""
 
     total: int
+    more: bool
     jobs: list[JobLineView]
 
 

@@ -24,7 +24,7 @@ export function Learning() {
       </h2>
       <p className="mb-2 text-soft">
         How common each fault is comes from common practice. Closed jobs whose repair confirmed a
-        cause count beside it, the more of them the more.
+        cause count beside it, the more of them the more, up to the newest 2,000 of a fuel system.
       </p>
       <Trouble text={learning.isError ? told(learning.error) : null} />
       <Trouble text={set.isError ? told(set.error) : null} />

@@ -60,13 +60,15 @@ function useTodayKeys(
 function useJobs(find: string, closed: boolean) {
   const jobs = useInfiniteQuery(jobsQuery(find, closed));
   const pages = jobs.data?.pages ?? [];
-  return { jobs, rows: pages.flatMap((page) => page.jobs), total: pages.at(-1)?.total ?? 0 };
+  const last = pages.at(-1);
+  const total = last ? `${last.more ? "more than " : ""}${last.total}` : "0";
+  return { jobs, rows: pages.flatMap((page) => page.jobs), total };
 }
 
 interface MoreProps {
   jobs: ReturnType<typeof useJobs>["jobs"];
   here: number;
-  total: number;
+  total: string;
 }
 
 /** The next page of jobs, where there is one. */
@@ -144,7 +146,7 @@ function Jobs({ list, rows }: JobsProps) {
   );
 }
 
-function TodayHead({ open, bringIn }: { open: number | null; bringIn: () => void }) {
+function TodayHead({ open, bringIn }: { open: string | null; bringIn: () => void }) {
   const day = new Date().toLocaleDateString("en-GB", {
     weekday: "long",
     day: "numeric",
