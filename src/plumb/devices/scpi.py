@@ -63,10 +63,23 @@ class Line:
             import pyvisa  # noqa: PLC0415
 
             self._resource = pyvisa.ResourceManager("@py").open_resource(
-                self.address.text, read_termination="\n", write_termination="\n",
-                open_timeout=round(1000.0 * self.patience_s),
+                self.address.visa, read_termination="\n", write_termination="\n",
+                open_timeout=round(1000.0 * self.patience_s), **self._settings(),
             )  # fmt: skip
         return self._resource
+
+    def _settings(self) -> dict[str, Any]:
+        """How a serial line is set, in PyVISA's words; nothing for a socket."""
+        serial = self.address.serial
+        if serial is None:
+            return {}
+        from pyvisa.constants import Parity, StopBits  # noqa: PLC0415
+
+        return {
+            "baud_rate": serial.baud, "data_bits": serial.bits,
+            "parity": {"N": Parity.none, "E": Parity.even, "O": Parity.odd}[serial.parity],
+            "stop_bits": {1: StopBits.one, 2: StopBits.two}[serial.stops],
+        }  # fmt: skip
 
     def _why(self, error: Exception) -> str:
         text = str(error).lower()

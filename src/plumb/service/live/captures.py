@@ -179,7 +179,7 @@ class Captures:
         if why_not or gauge is None or served.capturing is None:
             raise Conflict(Problem(path="gauge", rule=why_not, code="no_instrument"))
         address = address_of(gauge.address)
-        if any(s.running and s.address == address.text for s in self._going.values()):
+        if any(s.running and s.address == address.where for s in self._going.values()):
             rule = "this instrument is busy on another sheet: stop the capture there first"
             raise Conflict(Problem(path="gauge", rule=rule, value=gauge.name, code="busy"))
         if fires and (served.box is None or not served.capturing.fires or address.way == "folder"):
@@ -194,7 +194,7 @@ class Captures:
         wanted = Wanted(
             whole=whole, view=sheet_view(whole, self._thresholds), capturing=served.capturing,
             gauge=gauge.name, unit=gauge.unit, by=by, fires=fires,
-            source=_source(address, gauge, served.capturing), address=address.text,
+            source=_source(address, gauge, served.capturing), address=address.where,
         )  # fmt: skip
         return Session(self._engine, wanted, self._thresholds, self._teller(whole))
 

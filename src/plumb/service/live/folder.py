@@ -32,7 +32,7 @@ class FolderSession:
         most_bytes: int,
     ) -> None:  # fmt: skip
         self.sheet_id, self._engine, self._folder = sheet_id, engine, folder
-        self.address, self._most_bytes = f"FOLDER:{folder}", most_bytes
+        self.address, self._most_bytes = str(folder), most_bytes
         self._thresholds, self._tell = thresholds, tell
         self._stop = threading.Event()
         self._lock = threading.Lock()

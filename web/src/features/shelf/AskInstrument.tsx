@@ -34,7 +34,7 @@ export function AskInstrument({ address, command, unit, onAddress, onCommand }: 
       <Text label="Address; empty: it is read by eye" value={address} onChange={onAddress} />
       <p className="-mt-1 mb-2 text-sm text-soft">
         <span className="figure break-all">TCPIP::192.168.4.20::5025::SOCKET</span>,{" "}
-        <span className="figure">ASRL/dev/ttyUSB0</span>, a logger’s{" "}
+        <span className="figure">ASRL/dev/ttyUSB0 9600 8N1</span>, a logger’s{" "}
         <span className="figure">FOLDER:/srv/logger</span>
         {onCommand && (
           <>
