@@ -16,7 +16,6 @@ from contextlib import contextmanager
 from datetime import datetime
 from typing import IO, Any, BinaryIO, Final, cast
 
-import pikepdf
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import IntegrityError
 
@@ -154,6 +153,8 @@ def opened(raw: IO[bytes]) -> Iterator[zipfile.ZipFile]:
 
 def _from_paper(engine: Engine, raw: IO[bytes], *, store_it: bool) -> ImportView:
     """The job file that is attached to a report."""
+    import pikepdf  # noqa: PLC0415  a start must not wait for it
+
     raw.seek(0)
     try:
         with pikepdf.open(cast("BinaryIO", raw)) as pdf:

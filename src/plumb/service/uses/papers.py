@@ -18,7 +18,6 @@ from plumb.jobfile.reading import check
 from plumb.jobfile.results import result_json
 from plumb.report.document import Photo, Report, Shop, report_of
 from plumb.report.paper import html_of, pdf_of
-from plumb.report.workbook import job_book, period_book
 from plumb.report.worksheet import worksheet_of
 from plumb.service.screens.finishing import says
 from plumb.service.stored.analysis import weighed
@@ -131,6 +130,8 @@ def worksheet_pdf(engine: Engine, number: str, base: str, thresholds: Thresholds
 
 def job_workbook(engine: Engine, number: str, thresholds: Thresholds) -> bytes:
     """A job as a workbook."""
+    from plumb.report.workbook import job_book  # noqa: PLC0415  a start must not wait for it
+
     paper = _on_paper(engine, number, thresholds)
     return job_book(paper.file, result_json(paper.file, paper.done))
 
@@ -138,6 +139,8 @@ def job_workbook(engine: Engine, number: str, thresholds: Thresholds) -> bytes:
 @retried
 def period_workbook(engine: Engine, first: str, last: str, thresholds: Thresholds) -> bytes:
     """The jobs that were opened in a period, its days included, as a workbook."""
+    from plumb.report.workbook import period_book  # noqa: PLC0415
+
     since, until = _day(first, "from"), _day(last, "to")
     with transaction(engine) as connection:
         found = job_store.jobs_opened(

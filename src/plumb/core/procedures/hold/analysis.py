@@ -15,10 +15,10 @@ import math
 from collections import Counter
 from dataclasses import dataclass
 from itertools import pairwise
+from statistics import NormalDist
 from typing import Final
 
 import numpy as np
-import scipy  # its parts load when first used: all at once cost every start a second
 
 from plumb.core.compare.window_rule import decide_window, outside_window
 from plumb.core.measure.decision import State, Thresholds
@@ -37,7 +37,7 @@ DRIP_KPA: Final = 8.0
 """A tip that drips takes at least so much from a rail in a minute: one drop in ten seconds, where the
 hoses give 0.05 ml a psi, is five times that; common practice, no source."""
 _COVER: Final = 0.95
-_Z: Final = float(scipy.special.ndtri(0.5 + _COVER / 2.0))
+_Z: Final = NormalDist().inv_cdf(0.5 + _COVER / 2.0)
 MOST_POINTS: Final = 500
 """Of a longer log every so manieth reading takes part in the slope: pairs grow with the square."""
 
