@@ -60,9 +60,13 @@ def test_on_a_full_disk_nothing_is_lost(small_disk: Path, tmp_path: Path) -> Non
         refused = _refused(address)
         assert refused.status_code in {503, 507}, refused.text
         assert refused.json()["title"] in {"The disk is full", "Not just now"}
-        # Looking goes on, unless the database wants room to sort; then it is told.
-        looked = httpx2.get(f"{address}/api/jobs", timeout=60)
-        assert looked.status_code in {200, 507}
+        # Looking goes on: the list, found ones, and the jobs that people work at.
+        assert ask("/api/jobs?find=torvik")
+        sheets = [f"/api/sheets/{one.sheets[0]}" for one in people]
+        for sheet in sheets:
+            knots = ask(f"/api/jobs/{ask(sheet)['job_number']}")["route"]
+            assert any(knot["sheet_id"] for knot in knots)
+        assert len(ask("/api/jobs")) > len(sheets)
         filler.unlink()
         moment = time.monotonic()
         back_after(people, moment)

@@ -274,7 +274,8 @@ def sheets_by_id(connection: Connection, sheet_ids: Collection[int]) -> list[Who
 
 
 def _whole_sheets(connection: Connection, which: ColumnElement[bool]) -> list[WholeSheet]:
-    heads = connection.execute(_HEAD.where(which).order_by(SHEET.c.id)).all()
+    # Put in order here: the database sorts rows of long texts in a file, which a full disk has no room for.
+    heads = sorted(connection.execute(_HEAD.where(which)).all(), key=lambda row: row.id)
     vehicles = {row.vehicle_id for row in heads}
     injectors: dict[int, list[InjectorRecord]] = {}
     rows = connection.execute(
@@ -284,11 +285,11 @@ def _whole_sheets(connection: Connection, which: ColumnElement[bool]) -> list[Wh
         injectors.setdefault(one.vehicle_id, []).append(one)
     readings: dict[int, list[ReadingRecord]] = {}
     rows = connection.execute(
-        select(*(READING.c[f] for f in ReadingRecord.__slots__))
-        .where(READING.c.sheet_id.in_([row.id for row in heads]), READING.c.live == 1)
-        .order_by(READING.c.sequence)
+        select(*(READING.c[f] for f in ReadingRecord.__slots__)).where(
+            READING.c.sheet_id.in_([row.id for row in heads]), READING.c.live == 1
+        )
     )
-    for reading in (ReadingRecord(*row) for row in rows):
+    for reading in sorted((ReadingRecord(*row) for row in rows), key=lambda one: one.sequence):
         readings.setdefault(reading.sheet_id, []).append(reading)
     return [
         _whole(row, injectors.get(row.vehicle_id, []), tuple(readings.get(row.id, [])))
