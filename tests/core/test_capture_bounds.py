@@ -11,7 +11,16 @@ from plumb.core.capture.holding import HoldWatch
 from plumb.core.capture.rest import RestWatch
 from plumb.core.capture.spells import SpellWatch
 from plumb.core.capture.strokes import StrokeWatch
-from plumb.core.capture.watch import BurstSeen, Moment, Moved, Opened, Rested, Spell, Watch
+from plumb.core.capture.watch import (
+    BurstSeen,
+    Moment,
+    Moved,
+    Opened,
+    Rested,
+    Spell,
+    Watch,
+    noise_of,
+)
 from tests.core.test_capture import (
     AFTER,
     BURST,
@@ -315,3 +324,33 @@ def test_a_clock_that_is_started_while_the_figures_pause() -> None:
     assert [e for e in watch.kick(8.0) if isinstance(e, Moment)] == []
     later = [(12.0 + t, v) for t, v in stream((8.0, line(296.0, -1.0)))]
     assert [(m.at_s, round(m.value)) for m in held(watch, later)] == [(10.0, 290)]
+
+
+def test_a_reading_of_a_hold_is_of_its_last_second() -> None:
+    """What the rail did before that does not carry it: here it stood still until 1.1 s before."""
+    watch = HoldWatch(step=0.5, due=(10.0,))
+    seen: list[float] = []
+    for n in range(400):
+        t = n / 25.0
+        value = 300.0 if t < 12.9 else 300.0 - 5.0 * (t - 12.9)
+        seen += [e.value for e in watch.feed(t, value) if isinstance(e, Moment)]
+        if n == 100:
+            watch.kick(t)
+    assert seen == [pytest.approx(300.0 - 5.0 * 1.1, abs=0.01)]
+
+
+def test_scatter_of_five_figures() -> None:
+    """By hand: bends 2, -2, -6 lie 4, 0, 4 from their middle; 1.4826 times that, over the root of 1 + 4 + 1."""
+    assert noise_of(np.array([0.0, 1.0, 4.0, 5.0, 0.0])) == pytest.approx(1.4826 * 4 / math.sqrt(6))
+    assert noise_of(np.array([0.0, 1.0, 4.0, 5.0])) == 0.0
+
+
+@pytest.mark.parametrize(("swing", "stands"), [(19.0, 1), (27.0, 0)])
+def test_a_plateau_in_noise_swings_by_ten_times_of_it(swing: float, stands: int) -> None:
+    """Figures that flicker by 1 kPa up and down scatter by 1.4826 times 4, over the root of 6: 2.42 kPa."""
+    watch = HoldWatch(step=0.01, due=(10.0,))
+    made = [
+        (n / 25.0, 300.0 + (-1) ** n + 0.5 * swing * math.sin(math.pi * n / 25.0))
+        for n in range(150)
+    ]
+    assert len(moments(watch, made, "pump_runs")) == stands
