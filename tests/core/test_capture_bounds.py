@@ -354,3 +354,22 @@ def test_a_plateau_in_noise_swings_by_ten_times_of_it(swing: float, stands: int)
         for n in range(150)
     ]
     assert len(moments(watch, made, "pump_runs")) == stands
+
+
+@pytest.mark.parametrize(("swing", "rests"), [(12.0, 1), (36.0, 0)])
+def test_a_rest_in_noise_swings_by_ten_times_of_it(swing: float, rests: int) -> None:
+    """As on the plateau of a hold: 2.42 kPa of scatter."""
+    made = [
+        (n / 25.0, 300.0 + (-1) ** n + 0.5 * swing * math.sin(2.0 * math.pi * n / 25.0))
+        for n in range(100)
+    ]
+    assert ("steady" in states(watched(BurstWatch(0.01), made))) == rests
+
+
+def test_a_stroke_may_stand_on_its_highest_figure() -> None:
+    """A coarse gauge shows the same one for a quarter of a second; the fall is counted from its end."""
+    climb = [(n / 25.0, 12_000.0 + 1000.0 * n / 25.0) for n in range(75)]
+    stand = [(3.0 + n / 25.0, 15_000.0) for n in range(7)]
+    after = [(3.28 + n / 25.0, 13_000.0) for n in range(25)]
+    seen = watched(StrokeWatch(10.0), [*climb, *stand, *after])
+    assert [e.at for e in seen if isinstance(e, Opened)] == [pytest.approx(3.24)]
