@@ -131,9 +131,8 @@ def _whole(
 
 def readings_of(connection: Connection, sheet_id: int) -> tuple[ReadingRecord, ...]:
     """A sheet's live readings in the order they were taken."""
-    return tuple(
-        ReadingRecord(*row) for row in connection.execute(_READINGS, {"sheet_id": sheet_id})
-    )
+    rows = connection.execute(_READINGS, {"sheet_id": sheet_id})
+    return tuple(ReadingRecord(*row) for row in rows)
 
 
 _VERSION = select(SHEET.c.version).where(SHEET.c.id == bindparam("sheet_id"))
@@ -260,10 +259,8 @@ def stamps_of_jobs(
     """Kind, type of part and state of every sheet of some jobs, oldest first."""
     columns = [SHEET.c[n] for n in ("job_id", "kind", "about", *Stamp._fields)]
     made: dict[int, list[tuple[str, str, Stamp]]] = {}
-    rows = connection.execute(
-        select(*columns).where(SHEET.c.job_id.in_(job_ids)).order_by(SHEET.c.id)
-    )
-    for job_id, kind, about, *stamp in rows:
+    query = select(*columns).where(SHEET.c.job_id.in_(job_ids)).order_by(SHEET.c.id)
+    for job_id, kind, about, *stamp in connection.execute(query):
         made.setdefault(job_id, []).append((kind, about, Stamp(*stamp)))
     return made
 
