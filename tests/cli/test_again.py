@@ -79,13 +79,13 @@ def test_a_killed_application_starts_again_on_the_database_it_left(opens: Opens)
         left = database_of(env)
         assert left is not None
         made = {"request_id": new_id(), "vehicle_name": "Torvik Lundy 1.8"}
-        assert httpx2.post(f"{address}/api/jobs", json=made).status_code == 201
+        assert httpx2.post(f"{address}/api/jobs", json=made, timeout=60).status_code == 201
         process.kill()
         process.wait()
         assert database_of(env) == left
         with serving(env) as second:
             assert database_of(env) == left
-            assert len(httpx2.get(f"{address}/api/jobs").json()) == 1
+            assert len(httpx2.get(f"{address}/api/jobs", timeout=60).json()) == 1
             # A terminal that is closed is a polite stop.
             second.send_signal(signal.SIGHUP)
             assert second.wait(timeout=60) == 0
@@ -97,7 +97,7 @@ def test_a_killed_application_leaves_its_database_and_nothing_else(opens: Opens)
     env = {**opens("shop"), "PLUMB_WORKERS": "1"}
     address = f"http://127.0.0.1:{env['PLUMB_PORT']}"
     with serving(env) as process:
-        begun = httpx2.post(f"{address}/api/rules/worth", json={"sets": 2000})
+        begun = httpx2.post(f"{address}/api/rules/worth", json={"sets": 2000}, timeout=60)
         assert begun.status_code == 200, begun.text
         time.sleep(3)
         beside = psutil.Process(process.pid).children(recursive=True)
@@ -189,7 +189,7 @@ def test_a_table_that_cannot_be_read_is_named(opens: Opens, damage: str) -> None
             time.sleep(0.1)
         assert health.status_code == 503
         assert health.json()["unreadable"] == ["gauge"]
-        assert httpx2.get(f"{address}/api/jobs").status_code == 200
+        assert httpx2.get(f"{address}/api/jobs", timeout=60).status_code == 200
     finally:
         subprocess.run([PLUMB, "stop"], env=env, check=False, capture_output=True)
         process.kill()
