@@ -41,14 +41,17 @@ def make_bench(browser: Browser, live: Live) -> Iterator[MakeBench]:
         page.on("pageerror", lambda error: faults.append(str(error)))
         # What the page may not load it does not try to load either.
         page.on(
-            "console", lambda m: faults.append(m.text) if "Content Security" in m.text else None
+            "console",
+            lambda m: (
+                faults.append(f"{m.text} {m.location}") if "Content Security" in m.text else None
+            ),
         )
         return Bench(page, live.address)
 
     yield make
     for context in contexts:
         context.close()
-    assert faults == []
+    assert not faults, "\n".join(faults)
 
 
 @pytest.fixture

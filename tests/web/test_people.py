@@ -38,7 +38,10 @@ def screen(browser: Browser, workshop: Live) -> Iterator[Screen]:
         page = context.new_page()
         page.on("pageerror", lambda error: faults.append(str(error)))
         page.on(
-            "console", lambda m: faults.append(m.text) if "Content Security" in m.text else None
+            "console",
+            lambda m: (
+                faults.append(f"{m.text} {m.location}") if "Content Security" in m.text else None
+            ),
         )
         page.goto(workshop.address + path)
         return page
@@ -46,7 +49,7 @@ def screen(browser: Browser, workshop: Live) -> Iterator[Screen]:
     yield made
     for context in contexts:
         context.close()
-    assert faults == []
+    assert not faults, "\n".join(faults)
 
 
 @pytest.fixture
