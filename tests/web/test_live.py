@@ -129,6 +129,7 @@ def test_an_instrument_is_asked_on_the_shelf(
     address.fill(addresses["gauge"])
     page.get_by_role("button", name="Ask it").click()
     expect(page.get_by_text("rail gauge")).to_be_visible()
+    expect(page.get_by_role("button", name="Ask it")).to_be_focused()
     address.fill("TCPIP::127.0.0.1::9::SOCKET")
     page.get_by_role("button", name="Ask it").click()
     expect(page.get_by_text("nothing answers at 127.0.0.1 port 9").first).to_be_visible()

@@ -19,6 +19,7 @@ const USUAL: Record<string, string> = {
   ml: "MEAS:VOL?",
 };
 
+/** Its button is not disabled while it asks: the keyboard would lose its place. */
 export function AskInstrument({ address, command, unit, onAddress, onCommand }: Props) {
   const ask = useMutation({
     mutationFn: () =>
@@ -52,8 +53,8 @@ export function AskInstrument({ address, command, unit, onAddress, onCommand }: 
       <button
         type="button"
         className="knob min-h-11"
-        disabled={address.trim() === "" || ask.isPending}
-        onClick={() => ask.mutate()}
+        disabled={address.trim() === ""}
+        onClick={() => ask.isPending || ask.mutate()}
       >
         {ask.isPending ? "Asking…" : "Ask it"}
       </button>
