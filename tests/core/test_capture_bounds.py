@@ -47,6 +47,14 @@ def moments(watch: Watch, samples: Samples, state: str) -> list[float]:
     ]
 
 
+def flickering(swing: float, period_s: float, seconds: float) -> list[tuple[float, float]]:
+    """Figures about 300 that flicker by 1 up and down, and swing slowly by so much in all."""
+    return [
+        (n / 25.0, 300.0 + (-1) ** n + 0.5 * swing * math.sin(2.0 * math.pi * n / 25.0 / period_s))
+        for n in range(round(25.0 * seconds))
+    ]
+
+
 def read_at(samples: Samples) -> list[float]:
     """When each burst was read."""
     watch = BurstWatch(0.7)
@@ -349,21 +357,13 @@ def test_scatter_of_five_figures() -> None:
 def test_a_plateau_in_noise_swings_by_ten_times_of_it(swing: float, stands: int) -> None:
     """Figures that flicker by 1 kPa up and down scatter by 1.4826 times 4, over the root of 6: 2.42 kPa."""
     watch = HoldWatch(step=0.01, due=(10.0,))
-    made = [
-        (n / 25.0, 300.0 + (-1) ** n + 0.5 * swing * math.sin(math.pi * n / 25.0))
-        for n in range(150)
-    ]
-    assert len(moments(watch, made, "pump_runs")) == stands
+    assert len(moments(watch, flickering(swing, 2.0, 6.0), "pump_runs")) == stands
 
 
 @pytest.mark.parametrize(("swing", "rests"), [(12.0, 1), (36.0, 0)])
 def test_a_rest_in_noise_swings_by_ten_times_of_it(swing: float, rests: int) -> None:
     """As on the plateau of a hold: 2.42 kPa of scatter."""
-    made = [
-        (n / 25.0, 300.0 + (-1) ** n + 0.5 * swing * math.sin(2.0 * math.pi * n / 25.0))
-        for n in range(100)
-    ]
-    assert ("steady" in states(watched(BurstWatch(0.01), made))) == rests
+    assert ("steady" in states(watched(BurstWatch(0.01), flickering(swing, 1.0, 4.0)))) == rests
 
 
 def test_a_stroke_may_stand_on_its_highest_figure() -> None:

@@ -6,11 +6,11 @@ from collections.abc import Callable, Iterator
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, BrowserContext, Page, expect
+from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
 from tests.drivers import Bench
-from tests.web.conftest import PATIENCE_MS
+from tests.web.conftest import Windows
 
 from plumb.service.people import coming_in, staff, tablets
 
@@ -21,35 +21,18 @@ Screen = Callable[..., Page]
 @pytest.fixture
 def screen(browser: Browser, workshop: Live) -> Iterator[Screen]:
     """A browser at the workshop's server; what it complains of fails the test."""
-    contexts: list[BrowserContext] = []
-    faults: list[str] = []
+    windows = Windows(browser)
 
     def made(path: str = "/", *, width: int = 1280, height: int = 800, touch: bool = False) -> Page:
         # The authority of the tests is trusted by telling the browser so.
-        context = browser.new_context(
+        page = windows.open(
             ignore_https_errors=True, viewport={"width": width, "height": height}, has_touch=touch
-        )
-        context.set_default_timeout(PATIENCE_MS)
-        contexts.append(context)
-        prefs = json.dumps(json.dumps({"begin": "straight"}))
-        context.add_init_script(
-            f"if (!localStorage['plumb.prefs']) localStorage['plumb.prefs'] = {prefs}"
-        )
-        page = context.new_page()
-        page.on("pageerror", lambda error: faults.append(str(error)))
-        page.on(
-            "console",
-            lambda m: (
-                faults.append(f"{m.text} {m.location}") if "Content Security" in m.text else None
-            ),
         )
         page.goto(workshop.address + path)
         return page
 
     yield made
-    for context in contexts:
-        context.close()
-    assert not faults, "\n".join(faults)
+    windows.close()
 
 
 @pytest.fixture
