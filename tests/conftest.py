@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-import uvicorn
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
@@ -23,7 +22,7 @@ from plumb import tls
 from plumb.api.app import make_app
 from plumb.api.papers import Papers
 from plumb.api.settings import Settings
-from plumb.api.wire import config_of
+from plumb.api.wire import PatientServer, config_of
 from plumb.core.measure.decision import Thresholds
 from plumb.service.people import words
 from plumb.store.journal import watch
@@ -173,7 +172,7 @@ class Live:
         self.app = app
         self.papers = papers
         self.port = self.home = free_port()
-        self.server: uvicorn.Server | None = None
+        self.server: PatientServer | None = None
         self.thread: threading.Thread | None = None
         self.pages: Path | None = None
 
@@ -188,7 +187,7 @@ class Live:
         if self.papers:
             wire |= {"ssl_certfile": self.papers.certificate, "ssl_keyfile": self.papers.key}
         config = config_of(self.app, self.port, **wire)
-        self.server = uvicorn.Server(config)
+        self.server = PatientServer(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()
         while not self.server.started:

@@ -208,3 +208,19 @@ def test_hosts_of_the_network_are_known() -> None:
     alone, open_ = Settings(hosts="a.local"), Settings(hosts="a.local", network=True)
     assert alone.known_hosts() == {"a.local"}
     assert open_.known_hosts() > {"a.local", socket.gethostname().lower()}
+
+
+def test_who_does_not_take_leave_is_cut_off(workshop: Live, papers: Papers) -> None:
+    """A tablet that sleeps answers no goodbye: its connection must not outlive the server."""
+    address = ("127.0.0.1", workshop.port)
+    with (
+        socket.create_connection(address, timeout=10) as raw,
+        trusting(papers).wrap_socket(raw, server_hostname="localhost") as wire,
+    ):
+        wire.sendall(b"GET /api/health HTTP/1.1\r\nhost: localhost\r\n\r\n")
+        assert wire.recv(15) == b"HTTP/1.1 200 OK"
+        workshop.stop()
+        assert workshop.server is not None
+        assert not workshop.server.server_state.connections
+        while not ended(wire):  # the rest of the answer, and then the end
+            pass

@@ -21,7 +21,7 @@ from plumb.api.log import log
 from plumb.api.names import own_names
 from plumb.api.papers import Papers
 from plumb.api.settings import Settings
-from plumb.api.wire import config_of
+from plumb.api.wire import PatientServer, config_of
 from plumb.keeping.swap import settle
 from plumb.report.paper import warm_up
 from plumb.service.people.coming_in import owner_code
@@ -111,7 +111,7 @@ def _store(database: Database, prepare: Callable[[Engine], None]) -> Engine:
 def _server(
     engine: Engine, practice: Engine, settings: Settings, clock: "Clock | None",
     done: threading.Event,
-) -> uvicorn.Server:  # fmt: skip
+) -> PatientServer:  # fmt: skip
     """The application, ready to be put on the wire, and told where it is; what goes on by itself is begun."""
     papers = _papers(settings)
     app = make_app(engine, settings, practice=practice, papers=papers)
@@ -127,7 +127,7 @@ def _server(
     config.load()
     threading.Thread(target=_go_on, args=(engine, settings, config, done), daemon=True).start()
     _say_where(engine, settings, papers)
-    return uvicorn.Server(config)
+    return PatientServer(config)
 
 
 def _papers(settings: Settings) -> Papers | None:

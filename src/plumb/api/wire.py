@@ -6,6 +6,8 @@ one that is being answered has to take something; else the connection is closed,
 for others.  Between two requests uvicorn's own patience counts.
 """
 
+import asyncio
+import socket
 from typing import Any, Final
 
 import h11
@@ -90,6 +92,22 @@ class PatientProtocol(H11Protocol):
         ):
             self.transport.write(self.conn.send(event) or b"")
         self.transport.close()
+
+
+class PatientServer(uvicorn.Server):
+    """uvicorn's own server; whoever has not taken leave when it ends is cut off.
+
+    uvicorn closes its connections and waits a while, but over TLS a close wants an answer, and a tablet
+    that sleeps gives none: its connection would stay open for as long as the process lives.
+    """
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        """As uvicorn does it, and then no connection is left."""
+        await super().shutdown(sockets)
+        for connection in list(self.server_state.connections):
+            connection.transport.abort()
+        # What was cut is told so in the loop's next round.
+        await asyncio.sleep(0)
 
 
 def config_of(app: Any, port: int, **more: Any) -> uvicorn.Config:  # noqa: ANN401  ASGI, uvicorn's own settings

@@ -11,11 +11,10 @@ from functools import partial
 from http.client import HTTPConnection
 from typing import Any, Final
 
-import uvicorn
 from fastapi import FastAPI
 from rich.console import Console
 
-from plumb.api.wire import config_of
+from plumb.api.wire import PatientServer, config_of
 from plumb.core.procedures import DROP
 
 SIXTEEN: Final = [str(n) for n in range(1, 17)]
@@ -27,7 +26,7 @@ _HEAD: Final = {"Content-Type": "application/json"}
 @contextmanager
 def served(app: FastAPI, port: int) -> Iterator[None]:
     """An application on a port of this machine, as long as the block goes on."""
-    server = uvicorn.Server(config_of(app, port, log_level="error"))
+    server = PatientServer(config_of(app, port, log_level="error"))
     running = threading.Thread(target=server.run, daemon=True)
     running.start()
     try:
