@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
+from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, expect
 from tests.conftest import Live
 from tests.drivers import Bench
@@ -14,6 +15,14 @@ MakeBench = Callable[..., Bench]
 PATIENCE_MS = 40_000
 """A busy machine may stand still for seconds; what holds is seen at once all the same."""
 expect.set_options(timeout=PATIENCE_MS)
+
+
+def obstacles(page: Page, *rules: str) -> list[tuple[str, list[str]]]:
+    """What keeps somebody from using the page, by axe-core: by all that it knows, or by these ``rules``."""
+    only = {"runOnly": {"type": "rule", "values": list(rules)}} if rules else {}
+    # It would fetch a style sheet that is slow to come, and put it into the page, where none may stand.
+    found = Axe().run(page, options={"preload": False, "resultTypes": ["violations"], **only}).response["violations"]
+    return [(v["id"], [node["html"][:160] for node in v["nodes"]]) for v in found]
 
 
 class Windows:

@@ -11,11 +11,10 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 from tests.drivers import Desk
 from tests.live.conftest import Capturer
-from tests.web.conftest import MakeBench
+from tests.web.conftest import MakeBench, obstacles
 
 
 @pytest.fixture
@@ -68,7 +67,7 @@ def test_eight_injectors_without_a_key(
         expect(first).to_contain_text("in plumb" if seen is page else re.compile(r"\d"))
     for theme in ("light", "dark"):
         page.emulate_media(color_scheme=theme)
-        assert Axe().run(page).violations_count == 0
+        assert obstacles(page) == []
     run_dry(desk, sheet, page, lambda now: not now["running"])
     expect(page.get_by_text("8 taken by rail gauge")).to_be_visible()
     bench.says("Injector 3 gives")

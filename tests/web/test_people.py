@@ -5,12 +5,11 @@ import time
 from collections.abc import Callable, Iterator
 
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
 from tests.drivers import Bench
-from tests.web.conftest import Windows
+from tests.web.conftest import Windows, obstacles
 
 from plumb.service.people import coming_in, staff, tablets
 
@@ -73,18 +72,12 @@ def come_in(page: Page, name: str, pin: str) -> None:
     expect(page.get_by_role("button", name=name)).to_have_attribute("aria-haspopup", "dialog")
 
 
-def without_violations(page: Page) -> None:
-    """Nothing that keeps somebody from using it."""
-    found = Axe().run(page).response["violations"]
-    assert [(v["id"], [n["target"] for n in v["nodes"]]) for v in found] == []
-
-
 def test_the_first_owner_comes_in_by_keyboard(screen: Screen, engine: Engine) -> None:
     """Name, code, PIN, password; then Today stands there with the name on its head."""
     code = coming_in.owner_code(engine) or ""
     page = screen()
     expect(page.get_by_role("heading", name="This shop has no owner yet")).to_be_visible()
-    without_violations(page)
+    assert obstacles(page) == []
     page.get_by_label("Your name").focus()
     for text in ("Ines K.", code.lower(), "2580"):
         page.keyboard.type(text)
@@ -113,9 +106,9 @@ def test_an_owner_adds_somebody_and_pairs_a_tablet(
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Pair a tablet").click()
     expect(page.get_by_role("img", name="QR code")).to_be_visible()
-    without_violations(page)
+    assert obstacles(page) == []
     tablet = paired(screen, engine)
-    without_violations(tablet)
+    assert obstacles(tablet) == []
     tablet.get_by_role("button", name="Wen L.").tap()
     tablet.get_by_label("Code").fill(code)
     tablet.get_by_label("A PIN").fill("7391")
@@ -141,7 +134,7 @@ def test_people_change_at_a_tablet_in_three_seconds(
     page.get_by_role("button", name=owner).tap()
     page.get_by_role("button", name="Somebody else").tap()
     page.get_by_role("button", name=wen).tap()
-    without_violations(page)
+    assert obstacles(page) == []
     page.keyboard.type("7392")
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("not the PIN")
@@ -196,7 +189,7 @@ def test_the_journal_is_narrowed_and_looked_over(
     expect(changes.get_by_role("listitem")).to_have_count(1)
     page.get_by_role("button", name="Look over every entry").click()
     expect(page.get_by_role("status").filter(has_text="none changed, none missing")).to_be_visible()
-    without_violations(page)
+    assert obstacles(page) == []
 
 
 def test_the_page_to_trust_by_fits_a_phone(screen: Screen, workshop: Live) -> None:
@@ -205,4 +198,4 @@ def test_the_page_to_trust_by_fits_a_phone(screen: Screen, workshop: Live) -> No
     assert workshop.papers is not None
     expect(page.locator("code")).to_contain_text(workshop.papers.fingerprint)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
-    without_violations(page)
+    assert obstacles(page) == []

@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { Refused, told, type ImportView } from "../api/client";
 import { tooLarge } from "../lib/size";
-import { Trouble } from "./parts";
+import { BusyButton, Trouble } from "./parts";
 
 interface Props {
   accept: string;
@@ -70,15 +70,16 @@ export default function FileIntake({ accept, hint, ...how }: Props) {
         <Trouble text={preview.isError ? told(preview.error) : null} />
         <Trouble text={take.isError ? told(take.error) : null} />
       </div>
-      <button
+      <BusyButton
         className="slab-knob justify-self-start"
-        disabled={!preview.data?.fits || text === null || take.isPending}
+        disabled={!preview.data?.fits || text === null}
+        busy={take.isPending}
         onClick={() => {
           if (text !== null) take.mutate(text);
         }}
       >
         Take it in
-      </button>
+      </BusyButton>
     </div>
   );
 }

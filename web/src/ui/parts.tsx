@@ -1,13 +1,28 @@
 /** Small parts used everywhere: key caps, wrapped Radix primitives, a problem line. */
 import * as RadixDialog from "@radix-ui/react-dialog";
 import * as RadixPopover from "@radix-ui/react-popover";
-import { useId, type ReactNode } from "react";
+import { useId, type ComponentProps, type ReactNode } from "react";
 
 export function Kbd({ children }: { children: ReactNode }) {
   return (
     <kbd className="figure rounded border border-hair bg-field px-1.5 py-0.5 text-xs font-bold text-ink">
       {children}
     </kbd>
+  );
+}
+
+/** A button whose work takes a moment: meanwhile it does nothing, and the keyboard keeps its place. */
+export function BusyButton({
+  busy,
+  onClick,
+  ...rest
+}: ComponentProps<"button"> & { busy: boolean }) {
+  return (
+    <button
+      {...rest}
+      aria-disabled={busy || undefined}
+      onClick={(e) => (busy ? e.preventDefault() : onClick?.(e))}
+    />
   );
 }
 

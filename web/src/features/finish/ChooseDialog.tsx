@@ -1,7 +1,7 @@
 /** Choosing a way: why, and for waiting the day or the distance at which it is looked at again. */
 import { useState } from "react";
 import { told, type JobView } from "../../api/client";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 import { notes, useNote, type Way } from "./useFinish";
 
 interface Props {
@@ -86,9 +86,9 @@ export default function ChooseDialog({ job, way, close }: Props) {
           </>
         )}
         <Trouble text={note.isError ? told(note.error) : null} />
-        <button className="slab-knob" disabled={note.isPending}>
+        <BusyButton className="slab-knob" busy={note.isPending}>
           Choose it
-        </button>
+        </BusyButton>
       </form>
     </Dialog>
   );

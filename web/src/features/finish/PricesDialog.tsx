@@ -3,7 +3,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import api, { got, told, type JobView, type ShelfView } from "../../api/client";
 import { queries, shelfQuery } from "../../lib/store";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 import { EVERY_VEHICLE, PRICES } from "./prices";
 
 function keepPrices(entry: ShelfView | undefined, name: string, values: Record<string, string>) {
@@ -89,9 +89,9 @@ function Form({ number, name, entry, done }: FormProps) {
         />
       ))}
       <Trouble text={keep.isError ? told(keep.error) : null} />
-      <button className="slab-knob" disabled={keep.isPending}>
+      <BusyButton className="slab-knob" busy={keep.isPending}>
         Keep
-      </button>
+      </BusyButton>
     </form>
   );
 }

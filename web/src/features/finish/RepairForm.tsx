@@ -1,7 +1,7 @@
 /** Noting what was done: to which injectors, what, with which part. */
 import { useState } from "react";
 import { told, type JobView } from "../../api/client";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { notes, useNote } from "./useFinish";
 
 const ENGINE = "put_right";
@@ -72,9 +72,9 @@ export function RepairForm({ job }: { job: JobView }) {
       />
       <Trouble text={note.isError ? told(note.error) : null} />
       <p className="flex flex-wrap items-center gap-3">
-        <button className="slab-knob" disabled={note.isPending || why !== ""}>
+        <BusyButton className="slab-knob" disabled={why !== ""} busy={note.isPending}>
           Keep
-        </button>
+        </BusyButton>
         <span className="text-sm text-soft">{draft === BLANK ? "" : why}</span>
       </p>
     </form>

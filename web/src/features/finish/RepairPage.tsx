@@ -2,7 +2,7 @@
 import { lazy, Suspense } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { told, type JobView } from "../../api/client";
-import { Trouble } from "../../ui/parts";
+import { BusyButton, Trouble } from "../../ui/parts";
 import { useBegin } from "../job/Route";
 import { Answers } from "./Answers";
 import { Pairs } from "./Pairs";
@@ -113,9 +113,10 @@ function Due({ job }: { job: JobView }) {
               {d.injectors.length > 0 && ` of ${d.injectors.join(", ")}`}
               <span className="text-sm text-soft"> · against {d.after}</span>
             </span>
-            <button
+            <BusyButton
               className="knob min-h-11"
-              disabled={begin.isPending || job.closed}
+              disabled={job.closed}
+              busy={begin.isPending}
               onClick={() =>
                 d.key
                   ? void navigate(`/jobs/${encodeURIComponent(job.number)}/${d.key}`)
@@ -129,7 +130,7 @@ function Due({ job }: { job: JobView }) {
               }
             >
               {d.key ? "Go on" : "Begin"}
-            </button>
+            </BusyButton>
           </li>
         ))}
       </ul>

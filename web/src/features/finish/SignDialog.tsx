@@ -2,7 +2,7 @@
 import { useRef, useState, type PointerEvent } from "react";
 import { told, type JobView } from "../../api/client";
 import { setPrefs, usePrefs } from "../../lib/prefs";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 import { ending, useSigning } from "./useFinish";
 
 export default function SignDialog({ job, close }: { job: JobView; close: () => void }) {
@@ -12,6 +12,7 @@ export default function SignDialog({ job, close }: { job: JobView; close: () => 
   const [reason, setReason] = useState("");
   const [hand, setHand] = useState("");
   const asked = job.finishing.reason_for;
+  const ready = by.trim() !== "" && (asked === "" || reason.trim() !== "");
   const sign = () => {
     if (!me) setPrefs({ me: by.trim() });
     note.mutate(() => ending(job).close({ by, reason, hand }), { onSuccess: close });
@@ -26,7 +27,7 @@ export default function SignDialog({ job, close }: { job: JobView; close: () => 
       <form
         onSubmit={(e) => {
           e.preventDefault();
-          if (by.trim()) sign();
+          if (ready) sign();
         }}
       >
         {asked && (
@@ -40,12 +41,9 @@ export default function SignDialog({ job, close }: { job: JobView; close: () => 
         <Text label="Signed by" value={by} onChange={setBy} />
         <Hand hand={hand} set={setHand} />
         <Trouble text={note.isError ? told(note.error) : null} />
-        <button
-          className="slab-knob"
-          disabled={note.isPending || !by.trim() || (asked !== "" && !reason.trim())}
-        >
+        <BusyButton className="slab-knob" disabled={!ready} busy={note.isPending}>
           Close and sign
-        </button>
+        </BusyButton>
       </form>
     </Dialog>
   );

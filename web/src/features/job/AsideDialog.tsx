@@ -13,7 +13,7 @@ import api, {
 import type { Note } from "../../lib/notes";
 import { putNotes } from "../../lib/offline";
 import { outbox, queries } from "../../lib/store";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 
 interface AsideProps {
   job: JobView;
@@ -95,9 +95,9 @@ function TakeAway({ job, knot, done }: { job: JobView; knot: KnotView; done: () 
   return (
     <div className="mt-4 border-t border-hair pt-3">
       <p className="mb-2 text-sm text-soft">Nothing was noted on it: it can be taken away again.</p>
-      <button className="knob min-h-11" disabled={drop.isPending} onClick={() => drop.mutate()}>
+      <BusyButton className="knob min-h-11" busy={drop.isPending} onClick={() => drop.mutate()}>
         Take this empty sheet away
-      </button>
+      </BusyButton>
       <Trouble text={drop.isError ? told(drop.error) : null} />
     </div>
   );

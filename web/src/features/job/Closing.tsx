@@ -3,7 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { Link } from "react-router";
 import api, { got, told } from "../../api/client";
 import { keepJob } from "../../lib/store";
-import { Trouble } from "../../ui/parts";
+import { BusyButton, Trouble } from "../../ui/parts";
 
 interface Job {
   number: string;
@@ -34,9 +34,9 @@ export function Closing({ job }: { job: Job }) {
   }
   return (
     <>
-      <button className="knob" disabled={opening.isPending} onClick={() => opening.mutate()}>
+      <BusyButton className="knob" busy={opening.isPending} onClick={() => opening.mutate()}>
         Open the job again
-      </button>
+      </BusyButton>
       <Trouble text={opening.isError ? told(opening.error) : null} />
     </>
   );

@@ -2,7 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { lazy, Suspense, useState, type SubmitEvent } from "react";
 import api, { got, told, type VehicleView } from "../../api/client";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 import { useSeatsChanged } from "./seats";
 
 const Layouts = lazy(() => import("./Layouts"));
@@ -96,9 +96,9 @@ function Form({ vehicle, done }: { vehicle: VehicleView; done: () => void }) {
       <Vehicle engine={engine} put={put} />
       <Injectors engine={engine} put={put} />
       <Trouble text={save.isError ? told(save.error) : null} />
-      <button className="slab-knob" disabled={save.isPending}>
+      <BusyButton className="slab-knob" busy={save.isPending}>
         Keep
-      </button>
+      </BusyButton>
       <Suspense>
         <Layouts vehicle={vehicle} done={done} />
       </Suspense>

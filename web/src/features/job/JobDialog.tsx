@@ -6,7 +6,7 @@ import api, { answered, told, type JobChange, type JobView } from "../../api/cli
 import { saidOn, type Note } from "../../lib/notes";
 import { putNotes } from "../../lib/offline";
 import { queries } from "../../lib/store";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 
 interface Props {
   job: JobView;
@@ -84,9 +84,9 @@ function Form({ job, done }: { job: JobView; done: () => void }) {
       />
       <Trouble text={save.isError ? told(save.error) : null} />
       <div className="flex flex-wrap gap-2">
-        <button className="slab-knob" disabled={save.isPending}>
+        <BusyButton className="slab-knob" busy={save.isPending}>
           Keep
-        </button>
+        </BusyButton>
         {job.route.every((k) => !k.sheet_id || k.empty) && <TakeAway job={job} />}
       </div>
     </form>
@@ -106,14 +106,14 @@ function TakeAway({ job }: { job: JobView }) {
   });
   return (
     <>
-      <button
+      <BusyButton
         type="button"
         className="knob min-h-11"
-        disabled={drop.isPending}
+        busy={drop.isPending}
         onClick={() => drop.mutate()}
       >
         Take this empty job away
-      </button>
+      </BusyButton>
       <Trouble text={drop.isError ? told(drop.error) : null} />
     </>
   );

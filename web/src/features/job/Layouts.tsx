@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import api, { got, told, type VehicleView } from "../../api/client";
 import { shelfQuery } from "../../lib/store";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { useSeatsChanged } from "./seats";
 
 function useTake(vehicle: VehicleView, onSuccess: () => void) {
@@ -49,14 +49,15 @@ export default function Layouts({ vehicle, done }: { vehicle: VehicleView; done:
         ))}
       </ul>
       <Text label="Keep what is kept above as a layout; its name" value={name} onChange={setName} />
-      <button
+      <BusyButton
         type="button"
         className="knob min-h-11"
-        disabled={keep.isPending || !name.trim()}
+        disabled={!name.trim()}
+        busy={keep.isPending}
         onClick={() => keep.mutate()}
       >
         {keep.isSuccess ? "Kept on the shelf" : "Keep as a layout"}
-      </button>
+      </BusyButton>
       <Trouble text={take.isError ? told(take.error) : null} />
       <Trouble text={keep.isError ? told(keep.error) : null} />
     </fieldset>

@@ -3,7 +3,7 @@ import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import { told, type JobView, type SheetView } from "../../api/client";
 import { holdsFigure } from "../../lib/keys";
-import { Kbd, Trouble } from "../../ui/parts";
+import { BusyButton, Kbd, Trouble } from "../../ui/parts";
 import { Advice } from "../../ui/said";
 import { useBegin } from "./Route";
 
@@ -34,9 +34,9 @@ function GoOn({ words, busy = false, go }: GoOnProps) {
     return () => window.removeEventListener("keydown", onKey);
   });
   return (
-    <button className="slab-knob mt-2" disabled={busy} onClick={go}>
+    <BusyButton className="slab-knob mt-2" busy={busy} onClick={go}>
       {words} <Kbd>⇧ Enter</Kbd>
-    </button>
+    </BusyButton>
   );
 }
 
@@ -74,15 +74,15 @@ function Instead({ job, next, begin }: InsteadProps) {
           else begin.mutate({ kind: other.kind, at: other.injectors[0] ?? "" });
         };
         return (
-          <button
+          <BusyButton
             key={other.kind}
             className="min-h-11 underline md:min-h-0"
             title={other.text}
-            disabled={begin.isPending}
+            busy={begin.isPending}
             onClick={go}
           >
             {other.title}, {other.minutes} min
-          </button>
+          </BusyButton>
         );
       })}
     </p>

@@ -16,7 +16,7 @@ import { holdsFigure, takesText } from "../../lib/keys";
 import { isUnsent, newSheetId } from "../../lib/places";
 import { beginHere } from "../../lib/offline";
 import { keepNewest } from "../../lib/store";
-import { againWords, Trouble } from "../../ui/parts";
+import { BusyButton, againWords, Trouble } from "../../ui/parts";
 
 const AsideDialog = lazy(() => import("./AsideDialog"));
 
@@ -107,13 +107,13 @@ export function RouteLine({ job, here }: Props) {
         {!PRACTISING && <RepairKnot job={job} here={here === "repair"} to={path("repair")} />}
       </ol>
       {job.repeat && !PRACTISING && (
-        <button
+        <BusyButton
           className="knob"
-          disabled={begin.isPending}
+          busy={begin.isPending}
           onClick={() => job.repeat && begin.mutate(repeating(job.repeat))}
         >
           {job.repeat.title}
-        </button>
+        </BusyButton>
       )}
       {job.route.length === 0 && (
         <p className="text-sm text-soft">The sheets for this fuel system are not built yet.</p>
@@ -228,9 +228,9 @@ function Knot({ knot, here, to, busy, onBegin, onAside }: KnotProps) {
               {words}
             </Link>
           ) : (
-            <button className="block text-left leading-tight" disabled={busy} onClick={onBegin}>
+            <BusyButton className="block text-left leading-tight" busy={busy} onClick={onBegin}>
               {words}
-            </button>
+            </BusyButton>
           )}
           <button
             className="min-h-6 min-w-6 rounded border border-hair px-1 text-xs text-soft"

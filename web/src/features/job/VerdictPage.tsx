@@ -2,7 +2,7 @@
 import { Link } from "react-router";
 import type { JobView, VerdictView } from "../../api/client";
 import { PlumbRow, plumbScale, type Ground, type Tone } from "../../ui/PlumbChart";
-import { Kbd } from "../../ui/parts";
+import { BusyButton, Kbd } from "../../ui/parts";
 import { TONE } from "../../ui/said";
 import { Ways } from "../finish/Ways";
 import { Causes } from "./Causes";
@@ -48,13 +48,14 @@ function WayOn({ job }: { job: JobView }) {
       <Link className="slab-knob" to={`/jobs/${encodeURIComponent(job.number)}/repair`}>
         To the repair <Kbd>J</Kbd>
       </Link>
-      <button
+      <BusyButton
         className="knob min-h-11"
-        disabled={begin.isPending || !job.repeat}
+        disabled={!job.repeat}
+        busy={begin.isPending}
         onClick={() => job.repeat && begin.mutate(repeating(job.repeat))}
       >
         Start the repeat sheet{job.repeat && `, ${job.repeat.reason}`}
-      </button>
+      </BusyButton>
       <a
         className="knob min-h-11"
         href={`${BASE}/api/jobs/${encodeURIComponent(job.number)}/file`}

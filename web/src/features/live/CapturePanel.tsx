@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { told, type CaptureView, type SheetView } from "../../api/client";
 import { useKey } from "../../lib/keys";
-import { Kbd, Trouble } from "../../ui/parts";
+import { BusyButton, Kbd, Trouble } from "../../ui/parts";
 import { hasSerial, RATES } from "./serial";
 import { Stream } from "./Stream";
 import type { Capture } from "./useCapture";
@@ -25,9 +25,9 @@ function Idle({ sheet, of }: { sheet: SheetView; of: Capture }) {
     <section aria-label="Capture" className="mb-2 flex flex-wrap items-center gap-2 text-sm">
       {able ? (
         <>
-          <button className="slab-knob" disabled={start.isPending} onClick={() => begin(false)}>
+          <BusyButton className="slab-knob" busy={start.isPending} onClick={() => begin(false)}>
             <Kbd>I</Kbd> Let {offer.gauge} fill it in
-          </button>
+          </BusyButton>
           {offer.box !== "" && <FireKnob box={offer.box} fire={() => begin(true)} />}
           {offer.pushed && (
             <label>

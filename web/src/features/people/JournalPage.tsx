@@ -5,7 +5,7 @@ import { Link, useSearchParams } from "react-router";
 import { told } from "../../api/client";
 import { useHere } from "../../lib/here";
 import { Head } from "../../ui/Head";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { journalQuery, mayDo, useCheck, WORKSHOP, type Change, type Wanted } from "./people";
 
 export default function JournalPage() {
@@ -39,13 +39,13 @@ export default function JournalPage() {
         <Trouble text={pages.isError ? told(pages.error) : null} />
         {pages.isSuccess && <Entries all={all} />}
         {pages.hasNextPage && (
-          <button
+          <BusyButton
             className="knob mt-3 min-h-12"
-            disabled={pages.isFetchingNextPage}
+            busy={pages.isFetchingNextPage}
             onClick={() => void pages.fetchNextPage()}
           >
             Older ones
-          </button>
+          </BusyButton>
         )}
       </main>
     </>
@@ -110,9 +110,9 @@ function Seals() {
   const found = check.data;
   return (
     <div className="mb-4 flex flex-wrap items-center gap-3">
-      <button className="knob min-h-11" disabled={check.isPending} onClick={() => check.mutate()}>
+      <BusyButton className="knob min-h-11" busy={check.isPending} onClick={() => check.mutate()}>
         {check.isPending ? "Looking…" : "Look over every entry"}
-      </button>
+      </BusyButton>
       {mayDo(here, "owner") && (
         <a className="knob min-h-11" href="/api/journal/entries" download>
           Hand it on

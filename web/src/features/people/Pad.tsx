@@ -1,7 +1,7 @@
 /** A pad for a PIN: keys of 64 px and more, the number keys of a keyboard too. */
 import { useCallback, useEffect, useState } from "react";
 import { told } from "../../api/client";
-import { Trouble } from "../../ui/parts";
+import { BusyButton, Trouble } from "../../ui/parts";
 import { useSignIn } from "./people";
 
 const LEAST = 4;
@@ -56,13 +56,13 @@ export function Pad({ who }: { who: { id: number; name: string } }) {
         <button className={KEY} onClick={() => press("0")}>
           0
         </button>
-        <button
-          className={`${KEY} disabled:text-soft`}
-          disabled={pin.length < LEAST || isPending}
+        <BusyButton
+          className={`${KEY} aria-disabled:text-soft`}
+          busy={pin.length < LEAST || isPending}
           onClick={enter}
         >
           Enter
-        </button>
+        </BusyButton>
       </div>
     </section>
   );

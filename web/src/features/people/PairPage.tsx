@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { told } from "../../api/client";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { useClaim } from "./people";
 
 export default function PairPage() {
@@ -11,7 +11,7 @@ export default function PairPage() {
   const [name, setName] = useState("");
   const claim = useClaim();
   const navigate = useNavigate();
-  const ready = code !== "" && name.trim() !== "" && !claim.isPending;
+  const ready = code !== "" && name.trim() !== "";
   return (
     <main className="mx-auto grid min-h-dvh max-w-xl content-start gap-4 p-5">
       <title>Pair this tablet · Plumb</title>
@@ -28,9 +28,9 @@ export default function PairPage() {
         <Text label="What this tablet is called: where it lies" value={name} onChange={setName} />
         {!scanned && <Text label="Code" value={code} onChange={setCode} />}
         <Trouble text={claim.isError ? told(claim.error) : null} />
-        <button className="slab-knob min-h-14 text-lg" disabled={!ready}>
+        <BusyButton className="slab-knob min-h-14 text-lg" disabled={!ready} busy={claim.isPending}>
           Pair it
-        </button>
+        </BusyButton>
       </form>
     </main>
   );

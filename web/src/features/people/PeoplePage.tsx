@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { told, type StaffView, type Role } from "../../api/client";
 import { useHere } from "../../lib/here";
 import { Head } from "../../ui/Head";
-import { Dialog, shortly, Text, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, shortly, Text, Trouble } from "../../ui/parts";
 import {
   devicesQuery,
   mayDo,
@@ -170,9 +170,9 @@ function AddPerson({ show }: { show: Show }) {
           ))}
         </select>
       </label>
-      <button className="knob mb-2 min-h-11" disabled={name.trim() === "" || add.isPending}>
+      <BusyButton className="knob mb-2 min-h-11" disabled={name.trim() === ""} busy={add.isPending}>
         Add
-      </button>
+      </BusyButton>
       <Trouble text={add.isError ? told(add.error) : null} />
     </form>
   );

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { told, type Here } from "../../api/client";
 import { untouchedFor } from "../../lib/touched";
-import { Dialog, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Trouble } from "../../ui/parts";
 import { Secret } from "./forms";
 import { mayDo, signOut, useChangeOwn } from "./people";
 
@@ -103,9 +103,9 @@ function Own({ here }: { here: Here }) {
         />
         <Trouble text={keep.isError ? told(keep.error) : null} />
         {keep.isSuccess && <p role="status">Kept. Everywhere else you are signed out.</p>}
-        <button className="knob min-h-12" disabled={!ready || keep.isPending}>
+        <BusyButton className="knob min-h-12" disabled={!ready} busy={keep.isPending}>
           Keep
-        </button>
+        </BusyButton>
       </form>
     </details>
   );

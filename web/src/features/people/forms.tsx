@@ -1,7 +1,7 @@
 /** Coming in by name and password, and the first time with a code. */
 import { useId, useState, type ReactNode } from "react";
 import { told } from "../../api/client";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { useFirstTime, useSignIn } from "./people";
 
 interface SecretProps {
@@ -44,11 +44,11 @@ interface FormProps {
   go: () => void;
   ready: boolean;
   words: string;
-  error: unknown;
+  come: { isPending: boolean; error: unknown };
   children: ReactNode;
 }
 
-function Form({ label, go, ready, words, error, children }: FormProps) {
+function Form({ label, go, ready, words, come, children }: FormProps) {
   return (
     <form
       aria-label={label}
@@ -59,10 +59,10 @@ function Form({ label, go, ready, words, error, children }: FormProps) {
       }}
     >
       {children}
-      <Trouble text={error ? told(error) : null} />
-      <button className="slab-knob min-h-12" disabled={!ready}>
+      <Trouble text={come.error ? told(come.error) : null} />
+      <BusyButton className="slab-knob min-h-12" disabled={!ready} busy={come.isPending}>
         {words}
-      </button>
+      </BusyButton>
     </form>
   );
 }
@@ -75,9 +75,9 @@ export function PasswordForm() {
     <Form
       label="Name and password"
       go={() => come.mutate({ name, password })}
-      ready={name !== "" && password !== "" && !come.isPending}
+      ready={name !== "" && password !== ""}
       words="Come in"
-      error={come.error}
+      come={come}
     >
       <Text label="Name" value={name} onChange={setName} />
       <Secret label="Password" value={password} onChange={setPassword} kind="current-password" />
@@ -101,9 +101,9 @@ export function FirstForm({ name: known = "", owner = false, pinOnly = false }: 
     <Form
       label="The first time"
       go={() => come.mutate(first)}
-      ready={first.name !== "" && first.code !== "" && chosen && !come.isPending}
+      ready={first.name !== "" && first.code !== "" && chosen}
       words={owner ? "Own this shop" : "Come in"}
-      error={come.error}
+      come={come}
     >
       <p className="mb-3 text-soft">
         {owner

@@ -102,7 +102,8 @@ function Choose({ busy, take }: { busy: boolean; take: (file: File, row: string)
           accept="image/*,.heic"
           capture="environment"
           className="sr-only"
-          disabled={busy}
+          aria-disabled={busy || undefined}
+          onClick={(e) => busy && e.preventDefault()}
           onChange={(e) => {
             const file = e.target.files?.[0];
             if (file) take(file, "");

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { told, type RunView, type SheetView } from "../../api/client";
 import { useKey } from "../../lib/keys";
-import { Kbd, Trouble } from "../../ui/parts";
+import { BusyButton, Kbd, Trouble } from "../../ui/parts";
 import { hasInjectors } from "../sheet/asks";
 import { useAct, useHint, useRun, type Act } from "./runs";
 import { Incidents, Ledger } from "./Spent";
@@ -74,9 +74,9 @@ function Now({ run }: { run: RunView }) {
 function Works({ run, act, busy }: Props) {
   const lifted = run.bench?.lifted ?? false;
   const knob = (words: string, what: Act) => (
-    <button key={words} className="knob" disabled={busy} onClick={() => act(what)}>
+    <BusyButton key={words} className="knob" busy={busy} onClick={() => act(what)}>
       {words}
-    </button>
+    </BusyButton>
   );
   return (
     <div className="mb-3 flex flex-wrap gap-1.5">
@@ -144,20 +144,20 @@ function Looks({ run, act, busy, sheet }: Props & { sheet: SheetView }) {
   return (
     <>
       <p className="mb-2 flex flex-wrap gap-1.5">
-        <button className="slab-knob" disabled={busy} onClick={() => look(each ? [next] : [])}>
+        <BusyButton className="slab-knob" busy={busy} onClick={() => look(each ? [next] : [])}>
           <Kbd>Q</Kbd>{" "}
           {!each ? "Look and read" : open ? `Do injector ${next}` : `Injector ${next} again`}
-        </button>
+        </BusyButton>
         {(hasInjectors(sheet) ? run.injectors : []).map((row) => (
-          <button
+          <BusyButton
             key={row}
             className="knob figure"
-            disabled={busy}
+            busy={busy}
             aria-label={`Look at injector ${row}`}
             onClick={() => look([row])}
           >
             {row}
-          </button>
+          </BusyButton>
         ))}
       </p>
       {sheet.kind === run.hold_kind && <Tries run={run} act={act} busy={busy} />}
@@ -214,9 +214,9 @@ function Picked({ label, from, words: told, busy, pick }: PickedProps) {
           ))}
         </select>
       </label>
-      <button className="knob mt-1" disabled={busy} onClick={() => pick(code)}>
+      <BusyButton className="knob mt-1" busy={busy} onClick={() => pick(code)}>
         {told}
-      </button>
+      </BusyButton>
     </div>
   );
 }
@@ -227,9 +227,9 @@ function Hint({ run }: { run: RunView }) {
   if (run.exam) return <p className="text-sm text-soft">An exam: there are no hints.</p>;
   return (
     <div className="mb-3">
-      <button className="knob" disabled={hint.isPending} onClick={() => hint.mutate()}>
+      <BusyButton className="knob" busy={hint.isPending} onClick={() => hint.mutate()}>
         A hint, for 4 points
-      </button>
+      </BusyButton>
       {run.hint && <p className="mt-1 border-l-4 border-chalk pl-2 text-sm">{run.hint}</p>}
       <Trouble text={hint.isError ? told(hint.error) : null} />
     </div>

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { told, type RunView } from "../../api/client";
-import { Kbd, Trouble } from "../../ui/parts";
+import { BusyButton, Kbd, Trouble } from "../../ui/parts";
 import { resultOf, useHandIn, useRun, type Answer } from "./runs";
 
 interface ChoiceProps {
@@ -157,9 +157,9 @@ function Form({ run }: { run: RunView }) {
         elsewhere={elsewhere}
         setElsewhere={setElsewhere}
       />
-      <button className="slab-knob" disabled={hand.isPending}>
+      <BusyButton className="slab-knob" busy={hand.isPending}>
         Hand it in <Kbd>Enter</Kbd>
-      </button>
+      </BusyButton>
       <Trouble text={hand.isError ? told(hand.error) : null} />
     </form>
   );

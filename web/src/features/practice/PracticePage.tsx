@@ -4,7 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { told, type PracticeView } from "../../api/client";
 import { setPrefs, usePrefs } from "../../lib/prefs";
 import { Head } from "../../ui/Head";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { practiceQuery, resultOf, useBeginRun } from "./runs";
 
 type Exercise = PracticeView["exercises"][number];
@@ -39,14 +39,14 @@ function Exercises({ of, me, begin, busy }: ExercisesProps) {
               {me in e.best && <b className="text-ink"> · best {e.best[me]}</b>}
             </span>
           </span>
-          <button
+          <BusyButton
             className="knob shrink-0"
-            disabled={busy}
+            busy={busy}
             aria-label={`Begin exercise ${e.code}`}
             onClick={() => begin(e.code)}
           >
             Begin
-          </button>
+          </BusyButton>
         </li>
       ))}
     </ol>
@@ -137,12 +137,12 @@ function Ways({ begin, busy }: { begin: (exam: boolean) => void; busy: boolean }
         could have hurt someone.
       </p>
       <p className="mb-4 flex flex-wrap gap-2">
-        <button className="slab-knob" disabled={busy} onClick={() => begin(false)}>
+        <BusyButton className="slab-knob" busy={busy} onClick={() => begin(false)}>
           Draw an engine
-        </button>
-        <button className="knob min-h-11" disabled={busy} onClick={() => begin(true)}>
+        </BusyButton>
+        <BusyButton className="knob min-h-11" busy={busy} onClick={() => begin(true)}>
           Exam: one is drawn, without hints
-        </button>
+        </BusyButton>
       </p>
     </>
   );

@@ -1,7 +1,7 @@
 /** Where an instrument is, and a button that asks it: what answered is shown as it came. */
 import { useMutation } from "@tanstack/react-query";
 import api, { got, told } from "../../api/client";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 
 interface Props {
   address: string;
@@ -19,16 +19,15 @@ const USUAL: Record<string, string> = {
   ml: "MEAS:VOL?",
 };
 
-/** Its button is not disabled while it asks: the keyboard would lose its place. */
+const tried = (address: string, command: string, unit: string) =>
+  got(
+    api.POST("/api/instruments/try", {
+      body: { address: address.trim(), command: command.trim(), unit: unit as "psi" },
+    }),
+  );
+
 export function AskInstrument({ address, command, unit, onAddress, onCommand }: Props) {
-  const ask = useMutation({
-    mutationFn: () =>
-      got(
-        api.POST("/api/instruments/try", {
-          body: { address: address.trim(), command: command.trim(), unit: unit as "psi" },
-        }),
-      ),
-  });
+  const ask = useMutation({ mutationFn: () => tried(address, command, unit) });
   return (
     <fieldset className="mb-3 border-t border-hair pt-2">
       <legend className="label pr-2">On the network or a serial line</legend>
@@ -50,14 +49,15 @@ export function AskInstrument({ address, command, unit, onAddress, onCommand }: 
           onChange={onCommand}
         />
       )}
-      <button
+      <BusyButton
         type="button"
         className="knob min-h-11"
         disabled={address.trim() === ""}
-        onClick={() => ask.isPending || ask.mutate()}
+        busy={ask.isPending}
+        onClick={() => ask.mutate()}
       >
         {ask.isPending ? "Asking…" : "Ask it"}
-      </button>
+      </BusyButton>
       <div aria-live="polite">
         {ask.data && <Answer {...ask.data} />}
         <Trouble text={ask.isError ? told(ask.error) : null} />

@@ -35,8 +35,8 @@ export function Learning() {
               type="checkbox"
               className="size-5"
               checked={now.on}
-              disabled={set.isPending}
-              onChange={(e) => set.mutate(e.target.checked)}
+              aria-disabled={set.isPending || undefined}
+              onChange={(e) => set.isPending || set.mutate(e.target.checked)}
             />
             Closed jobs count
           </label>

@@ -3,7 +3,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import api, { got, told } from "../../api/client";
 import { queries } from "../../lib/store";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { BASE } from "../../lib/base";
 
 interface Shop {
@@ -53,9 +53,9 @@ function Form({ shop, there }: { shop: Shop; there: boolean }) {
         <Logo there={there} />
         <div className="sm:col-span-3">
           <Trouble text={keep.isError ? told(keep.error) : null} />
-          <button className="knob min-h-11" disabled={!changed || keep.isPending}>
+          <BusyButton className="knob min-h-11" disabled={!changed} busy={keep.isPending}>
             {changed ? "Keep" : "Kept"}
-          </button>
+          </BusyButton>
         </div>
       </form>
     </section>

@@ -11,7 +11,7 @@ import api, {
   type ShelfView,
 } from "../../api/client";
 import { catalogueQuery } from "../../lib/store";
-import { Text, Trouble } from "../../ui/parts";
+import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { AskInstrument } from "./AskInstrument";
 import { EVERY_VEHICLE, PRICES } from "../finish/prices";
 
@@ -54,9 +54,9 @@ function Shell({ error, busy, keep, children }: ShellProps) {
     >
       {children}
       <Trouble text={error ? told(error) : null} />
-      <button className="slab-knob" disabled={busy}>
+      <BusyButton className="slab-knob" busy={busy}>
         Keep
-      </button>
+      </BusyButton>
     </form>
   );
 }

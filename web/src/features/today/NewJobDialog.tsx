@@ -18,7 +18,7 @@ import { beginHere } from "../../lib/offline";
 import { catalogueQuery, keepNewest, shelfQuery } from "../../lib/store";
 import { vehiclesQuery } from "../../lib/vehicles";
 import { laidOut } from "../../lib/unsent";
-import { Dialog, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Trouble } from "../../ui/parts";
 
 interface Props {
   open: boolean;
@@ -178,9 +178,9 @@ function Form() {
         pick={(next) => setPrefs({ begin: next })}
       />
       <Trouble text={make.isError ? told(make.error) : null} />
-      <button className="slab-knob" type="submit" disabled={make.isPending}>
+      <BusyButton className="slab-knob" type="submit" busy={make.isPending}>
         Go
-      </button>
+      </BusyButton>
     </form>
   );
 }

@@ -7,7 +7,7 @@ import { isUnsent } from "../../lib/places";
 import { catalogueQuery, jobsQuery, useOutbox } from "../../lib/store";
 import { unsentJobs, unsentLine } from "../../lib/unsent";
 import { Head, SavedState } from "../../ui/Head";
-import { Kbd, Trouble } from "../../ui/parts";
+import { BusyButton, Kbd, Trouble } from "../../ui/parts";
 import { ImportDialog } from "./ImportDialog";
 import { Keeping } from "./Keeping";
 import { LookAgain } from "./LookAgain";
@@ -75,13 +75,13 @@ interface MoreProps {
 function More({ jobs, here, total }: MoreProps) {
   if (!jobs.hasNextPage) return null;
   return (
-    <button
+    <BusyButton
       className="knob mt-3"
-      disabled={jobs.isFetchingNextPage}
+      busy={jobs.isFetchingNextPage}
       onClick={() => void jobs.fetchNextPage()}
     >
       Show more: {here} of {total} are here
-    </button>
+    </BusyButton>
   );
 }
 

@@ -1,7 +1,7 @@
 /** The bursts of a log: drawn over it, moved by hand, and made the readings of injectors. */
 import { useState } from "react";
 import { told, type BurstView, type SheetView, type TraceView } from "../../api/client";
-import { Trouble } from "../../ui/parts";
+import { BusyButton, Trouble } from "../../ui/parts";
 import { Log, type LogProps } from "./BurstLog";
 import { between, useMove, useTake, useWhose, type Moving, type Whose } from "./useBursts";
 
@@ -32,14 +32,14 @@ export function Bursts({ sheet, trace }: Props) {
       <Trouble text={take.isError ? told(take.error) : null} />
       <p className="mt-2 flex flex-wrap gap-2">
         {count > 0 && (
-          <button
+          <BusyButton
             type="button"
             className="slab-knob"
-            disabled={take.isPending}
+            busy={take.isPending}
             onClick={() => take.mutate()}
           >
             Take {count === 1 ? "this reading" : `these ${count} readings`}
-          </button>
+          </BusyButton>
         )}
         <button type="button" className="knob min-h-11" onClick={() => setMoving(between(trace))}>
           Add a burst that was not found
@@ -194,9 +194,9 @@ function Mover({ moving, set, keep, busy }: MoverProps) {
     <div className="my-2 flex flex-wrap items-end gap-2">
       {one("start", "Begins")}
       {one("end", "Ends")}
-      <button type="button" className="slab-knob" disabled={busy} onClick={keep}>
+      <BusyButton type="button" className="slab-knob" busy={busy} onClick={keep}>
         {moving.number === null ? "Read it" : "Read it again"}
-      </button>
+      </BusyButton>
       <button type="button" className="knob min-h-12" onClick={() => set(null)}>
         Leave it
       </button>

@@ -11,7 +11,7 @@ import api, {
 } from "../../api/client";
 import { tooLarge } from "../../lib/size";
 import { catalogueQuery } from "../../lib/store";
-import { Trouble } from "../../ui/parts";
+import { BusyButton, Trouble } from "../../ui/parts";
 import { upload, type Upload } from "./upload";
 
 const HEAD_BYTES = 60_000;
@@ -93,14 +93,15 @@ export function TraceIntake({ sheet, given, done }: Props) {
         <Trouble text={send.isError ? told(send.error) : null} />
       </div>
       <div className="flex gap-2">
-        <button
+        <BusyButton
           type="button"
           className="slab-knob"
-          disabled={!file || !mapped(head.data, picks) || send.isPending}
+          disabled={!file || !mapped(head.data, picks)}
+          busy={send.isPending}
           onClick={() => file && send.mutate(file)}
         >
           Take it in
-        </button>
+        </BusyButton>
         {send.isPending && (
           <button type="button" className="knob min-h-12" onClick={stop}>
             Stop
@@ -123,7 +124,8 @@ function WhichFile({ choose, busy }: { choose: (file: File | null) => void; busy
         type="file"
         accept=".csv,.txt,text/csv,text/plain"
         className="field py-2"
-        disabled={busy}
+        aria-disabled={busy || undefined}
+        onClick={(e) => busy && e.preventDefault()}
         onChange={(e) => choose(e.target.files?.[0] ?? null)}
       />
     </label>

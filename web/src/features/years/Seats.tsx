@@ -3,7 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import api, { got, told } from "../../api/client";
 import { queries } from "../../lib/store";
-import { Dialog, Text, Trouble } from "../../ui/parts";
+import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 import { yearsQuery, type Years } from "./years";
 
 type Seat = Years["seats"][number];
@@ -93,9 +93,9 @@ function PartDialog({ id, seat, close }: PartProps) {
           />
         ))}
         <Trouble text={keep.isError ? told(keep.error) : null} />
-        <button className="slab-knob" disabled={keep.isPending}>
+        <BusyButton className="slab-knob" busy={keep.isPending}>
           Keep
-        </button>
+        </BusyButton>
       </form>
     </Dialog>
   );
