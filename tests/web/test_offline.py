@@ -242,6 +242,6 @@ def test_today_shows_more_when_asked(bench: Bench, live: Live) -> None:
     rows = bench.page.locator("main li")
     expect(rows).to_have_count(60)
     expect(bench.page.get_by_text("63 open")).to_be_visible()
-    bench.page.get_by_role("button", name="Show more: 60 of 63").click()
+    bench.page.get_by_role("button", name="Show more: 60 of 63").press("Enter")
     expect(rows).to_have_count(63)
     expect(bench.page.get_by_role("button", name=re.compile("Show more"))).to_be_hidden()

@@ -87,9 +87,12 @@ def test_dangers_and_hints_are_told_where_they_happen(school_bench: MakeBench) -
     """The rail opened under pressure, a hint for four points; in an exam there is none to be had."""
     bench = school_bench()
     page = begin(bench, "06")
-    page.get_by_role("button", name="Start the engine").click()
+    page.get_by_role("button", name="Start the engine").press("Enter")
     expect(page.get_by_text("engine runs")).to_be_visible()
-    page.get_by_role("button", name="Take the rail out").click()
+    # A button that worked has not lost the keyboard.
+    expect(page.get_by_role("button", name="Stop the engine")).to_be_focused()
+    page.get_by_role("button", name="Take the rail out").press("Enter")
+    expect(page.get_by_role("button", name="Put the rail back")).to_be_focused()
     expect(page.get_by_role("list", name="What could have hurt someone")).to_contain_text(
         "opened with"
     )

@@ -73,22 +73,23 @@ function Now({ run }: { run: RunView }) {
 /** What takes the whole engine: start it, let time pass, the rail out and in. */
 function Works({ run, act, busy }: Props) {
   const lifted = run.bench?.lifted ?? false;
-  const knob = (words: string, what: Act) => (
-    <BusyButton key={words} className="knob" busy={busy} onClick={() => act(what)}>
+  // What undoes a thing stands in its place: the keyboard stays there.
+  const knob = (words: string, what: Act, place = words) => (
+    <BusyButton key={place} className="knob" busy={busy} onClick={() => act(what)}>
       {words}
     </BusyButton>
   );
   return (
     <div className="mb-3 flex flex-wrap gap-1.5">
       {run.bench?.runs
-        ? knob("Stop the engine", { what: "stop" })
-        : knob("Start the engine", { what: "start" })}
+        ? knob("Stop the engine", { what: "stop" }, "engine")
+        : knob("Start the engine", { what: "start" }, "engine")}
       {WAITS.map(([seconds, words]) => knob(`Wait ${words}`, { what: "wait", seconds }))}
       {hasRail(run) && knob("Relieve the rail", { what: "relieve" })}
       {hasRail(run) &&
         (lifted
-          ? knob("Put the rail back", { what: "put_back" })
-          : knob("Take the rail out", { what: "lift" }))}
+          ? knob("Put the rail back", { what: "put_back" }, "rail")
+          : knob("Take the rail out", { what: "lift" }, "rail"))}
     </div>
   );
 }
