@@ -21,7 +21,11 @@ def obstacles(page: Page, *rules: str) -> list[tuple[str, list[str]]]:
     """What keeps somebody from using the page, by axe-core: by all that it knows, or by these ``rules``."""
     only = {"runOnly": {"type": "rule", "values": list(rules)}} if rules else {}
     # It would fetch a style sheet that is slow to come, and put it into the page, where none may stand.
-    found = Axe().run(page, options={"preload": False, "resultTypes": ["violations"], **only}).response["violations"]
+    found = (
+        Axe()
+        .run(page, options={"preload": False, "resultTypes": ["violations"], **only})
+        .response["violations"]
+    )
     return [(v["id"], [node["html"][:160] for node in v["nodes"]]) for v in found]
 
 
