@@ -4,10 +4,14 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from pydantic import TypeAdapter
 from sqlalchemy import Engine
 from tests.drivers import new_id
 
+from plumb.core.measure.decision import Thresholds
 from plumb.practice.exercises import EXERCISES, engine_of
+from plumb.service.uses.jobs import show_job
+from plumb.service.views.job import JobView
 
 
 class Trainee:
@@ -35,6 +39,13 @@ class Trainee:
     def job(self) -> dict[str, Any]:
         """Its job, in the world of practice."""
         made: dict[str, Any] = self.client.get(f"/practice/api/jobs/{self.number}").json()
+        return made
+
+    def known(self) -> dict[str, Any]:
+        """What Plumb itself makes of its job, which no learner is told."""
+        engine = self.client.app.state.world.engine  # type: ignore[attr-defined]
+        job = show_job(engine, self.number, Thresholds())
+        made: dict[str, Any] = TypeAdapter(JobView).dump_python(job, mode="json")
         return made
 
     def sheet(self, kind: str) -> str:

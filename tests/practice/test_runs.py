@@ -158,12 +158,49 @@ def test_hints_cost_and_an_exam_has_none(school: School) -> None:
     """A hint says what stands as the job's next step, and takes 4 points."""
     run = school.begin("03")
     asked = school.client.post(f"{run.at}/hints").json()
-    assert asked["hint"].startswith(run.job()["next"]["title"])
+    assert asked["hint"].startswith(run.known()["next"]["title"])
     assert asked["hints"] == 1
     assert run.points(run.hand_in())["hints"] == -4.0
     exam = school.begin("03", exam=True)
     assert school.client.post(f"{exam.at}/hints").status_code == 409
     assert exam.now()["hints"] == 0
+
+
+CONCLUSIONS = ("report.pdf", "report.html", "book.xlsx")
+
+
+@pytest.mark.parametrize("exam", [False, True])
+def test_nothing_tells_what_it_comes_to_before_it_is_handed_in(
+    school: School, *, exam: bool
+) -> None:
+    """Not by any address: no next step, verdict, cause or way; papers and repairs are refused; then all is told."""
+    run = school.begin("01", exam=exam)
+    lean = school.bad("01")
+    run.bursts("1", "2", "3", "4")
+    of_job, known = f"/practice/api/jobs/{run.number}", run.known()
+    to_clean = {"clean_and_repeat"}
+    assert [r["injector"] for r in known["verdict"]["rows"] if r["action"] in to_clean] == [lean]
+    changed = {"version": run.job()["version"], "complaint": "misfire when cold"}
+    for job in (run.job(), school.client.patch(of_job, json=changed).json()):
+        assert (job["next"], job["repeat"], job["verdict"]["rows"]) == (None, None, [])
+        assert [c["code"] for c in job["diagnosis"]["causes"] if c["state"] == "found"] == []
+        assert job["finishing"]["options"] == []
+        assert "next" not in {knot["state"] for knot in job["route"]}
+        assert [k["key"] for k in job["route"]] == [k["key"] for k in known["route"]]
+    (line,) = school.client.get("/practice/api/jobs").json()
+    assert (line["number"], line["next_title"], line["next_sub"]) == (run.number, "", "")
+    book = "/practice/api/jobs-book.xlsx?first=2026-01-01&last=2027-01-01"
+    looks = [*(f"{of_job}/{name}" for name in CONCLUSIONS), book]
+    for path in looks:
+        refused = school.client.get(path)
+        assert (refused.status_code, refused.json()["problems"][0]["code"]) == (
+            409,
+            "not_handed_in",
+        )
+    assert school.client.post(f"{of_job}/closing", json={"by": "Wen L."}).status_code == 409
+    run.hand_in()
+    assert run.job() == run.known()
+    assert [school.client.get(path).status_code for path in looks] == [200] * len(looks)
 
 
 def test_an_exam_prints(school: School, tmp_path: Path) -> None:

@@ -26,7 +26,7 @@ class Robot:
         """Until there is no next step; the job then."""
         self._walk(self.run.job()["route"][0])
         for _ in range(MOST_STEPS):
-            job = self.run.job()
+            job = self.run.known()
             step = job["next"]
             if step is None:
                 return job

@@ -37,6 +37,7 @@ from plumb.api import (
     routes_years,
 )  # fmt: skip
 from plumb.api.crew import Crew, Handed
+from plumb.api.deps import told_to_all
 from plumb.api.door import Door, policy
 from plumb.api.guard import Guard
 from plumb.api.intake import Turns
@@ -119,6 +120,7 @@ def _inner(practice: Engine, settings: Settings, pages: Path, world: World) -> F
     """The application on the store of practice."""
     inner = _application(FastAPI, settings)
     _give(inner, practice, settings, at_hand=world.at_hand, ready=world.open)
+    inner.state.told = world.told
     inner.include_router(_api())
     _serve_pages(inner, pages)
     inner.state.hub.open()
@@ -166,6 +168,7 @@ def _give(
 ) -> None:  # fmt: skip
     """What the routes of an application work with; ``ready`` is waited for before its store is used."""
     app.state.engine, app.state.ready = engine, ready
+    app.state.told = told_to_all
     app.state.turns = Turns()
     alone = not settings.db_url.get_secret_value()
     app.state.hub = Hub(engine, settings.thresholds(), alone=alone)

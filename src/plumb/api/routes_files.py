@@ -10,7 +10,7 @@ from urllib.parse import quote
 from fastapi import Query, Request, Response
 from fastapi.responses import HTMLResponse
 
-from plumb.api.deps import InTurn, Shop, Store
+from plumb.api.deps import HANDED_IN, InTurn, Shop, Store
 from plumb.api.door import policy
 from plumb.api.intake import CSV_BYTES, JOB_FILE_BYTES, body_of, routes_of, takes
 from plumb.service.uses import papers, readings_csv, today
@@ -89,13 +89,13 @@ def _shown(data: bytes, name: str) -> Response:
     return Response(data, media_type=PDF, headers=how)
 
 
-@router.get("/jobs/{number}/report.pdf", response_class=Response)
+@router.get("/jobs/{number}/report.pdf", response_class=Response, dependencies=[HANDED_IN])
 def report_pdf(number: str, store: Store, shop: Shop) -> Response:
     """The report of a job, for the customer and for the workshop, its job file attached."""
     return _shown(papers.report_pdf(store, number, shop.thresholds()), f"job-{number}-report.pdf")
 
 
-@router.get("/jobs/{number}/report.html", response_class=HTMLResponse)
+@router.get("/jobs/{number}/report.html", response_class=HTMLResponse, dependencies=[HANDED_IN])
 def report_html(number: str, store: Store, shop: Shop) -> HTMLResponse:
     """The same report as a page."""
     page = papers.report_html(store, number, shop.thresholds())
@@ -114,14 +114,14 @@ def worksheet_pdf(number: str, request: Request, store: Store, shop: Shop) -> Re
     return _shown(data, f"job-{number}-worksheet.pdf")
 
 
-@router.get("/jobs/{number}/book.xlsx", response_class=Response)
+@router.get("/jobs/{number}/book.xlsx", response_class=Response, dependencies=[HANDED_IN])
 def job_book(number: str, store: Store, shop: Shop) -> Response:
     """A job as a workbook: readings, findings, verdicts, repairs."""
     data = papers.job_workbook(store, number, shop.thresholds())
     return download(data, f"job-{number}.xlsx", XLSX)
 
 
-@router.get("/jobs-book.xlsx", response_class=Response)
+@router.get("/jobs-book.xlsx", response_class=Response, dependencies=[HANDED_IN])
 def period_book(first: Day, last: Day, store: Store, shop: Shop) -> Response:
     """The jobs that were opened in a period, as a workbook."""
     data = papers.period_workbook(store, first, last, shop.thresholds())

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from fastapi import Path
 
-from plumb.api.deps import Shop, Store
+from plumb.api.deps import HANDED_IN, Shop, Store
 from plumb.api.intake import routes_of
 from plumb.api.schemas import MadeId
 from plumb.api.schemas_finishing import (
@@ -27,13 +27,13 @@ router = routes_of("finishing")
 Id = Annotated[MadeId, Path(description="made by the browser: sending it twice is harmless")]
 
 
-@router.put("/jobs/{number}/choices/{choice_id}")
+@router.put("/jobs/{number}/choices/{choice_id}", dependencies=[HANDED_IN])
 def choose(number: str, choice_id: Id, wanted: ChoiceIn, store: Store, shop: Shop) -> JobView:
     """Choose a way to put it right; all choices stay in the record."""
     return service.choose(store, number, choice_id, wanted.model_dump(), shop.thresholds())
 
 
-@router.put("/jobs/{number}/repairs/{repair_id}")
+@router.put("/jobs/{number}/repairs/{repair_id}", dependencies=[HANDED_IN])
 def repair(number: str, repair_id: Id, wanted: RepairIn, store: Store, shop: Shop) -> JobView:
     """Note what was done to an injector, or on the engine."""
     values = wanted.model_dump(exclude={"swapped_with"}, exclude_none=True)
@@ -42,13 +42,13 @@ def repair(number: str, repair_id: Id, wanted: RepairIn, store: Store, shop: Sho
     return service.repair(store, number, repair_id, values, shop.thresholds())
 
 
-@router.delete("/jobs/{number}/repairs/{repair_id}")
+@router.delete("/jobs/{number}/repairs/{repair_id}", dependencies=[HANDED_IN])
 def take_back(number: str, repair_id: Id, store: Store, shop: Shop) -> JobView:
     """Take a repair back that was noted by mistake."""
     return service.take_back(store, number, repair_id, shop.thresholds())
 
 
-@router.put("/jobs/{number}/things")
+@router.put("/jobs/{number}/things", dependencies=[HANDED_IN])
 def tick(number: str, wanted: ThingIn, store: Store, shop: Shop) -> JobView:
     """Tick something that goes with the repair, set it aside with a reason, or take that back."""
     values = {
@@ -58,13 +58,13 @@ def tick(number: str, wanted: ThingIn, store: Store, shop: Shop) -> JobView:
     return service.tick(store, number, values, shop.thresholds(), clear=not wanted.state)
 
 
-@router.put("/jobs/{number}/answers/{word}")
+@router.put("/jobs/{number}/answers/{word}", dependencies=[HANDED_IN])
 def answer(number: str, word: Word, wanted: AnswerIn, store: Store, shop: Shop) -> JobView:
     """Note what became of a word of the complaint."""
     return service.answer(store, number, word, wanted.answer, wanted.by, shop.thresholds())
 
 
-@router.post("/jobs/{number}/closing")
+@router.post("/jobs/{number}/closing", dependencies=[HANDED_IN])
 def close(number: str, wanted: ClosingIn, store: Store, shop: Shop) -> JobView:
     """Close a job and sign it; 422 without a reason where something is left open."""
     signature = service.Signature(by=wanted.by, reason=wanted.reason, hand=wanted.hand)

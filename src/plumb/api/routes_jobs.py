@@ -1,10 +1,11 @@
 """Jobs and vehicles."""
 
+from dataclasses import replace
 from typing import Annotated
 
 from fastapi import Query, Response
 
-from plumb.api.deps import Shop, Store
+from plumb.api.deps import Shop, Store, Tells
 from plumb.api.intake import routes_of
 from plumb.api.schemas import (
     EngineIn,
@@ -32,6 +33,7 @@ def list_jobs(
     response: Response,
     store: Store,
     shop: Shop,
+    tells: Tells,
     find: Find = "",
     *,
     closed: bool = False,
@@ -43,7 +45,7 @@ def list_jobs(
     """
     page = today.list_jobs(store, shop.thresholds(), find, closed=closed, skip=skip)
     response.headers["X-Total-Count"] = f"{page.total}{'+' if page.more else ''}"
-    return page.jobs
+    return [j if tells(j.number) else replace(j, next_title="", next_sub="") for j in page.jobs]
 
 
 @router.post("/jobs", status_code=201)
@@ -67,13 +69,13 @@ def blanks(
 
 
 @router.get("/jobs/{number}")
-def show_job(number: str, store: Store, shop: Shop) -> JobView:
+def show_job(number: str, store: Store, shop: Shop, tells: Tells) -> JobView:
     """A job with its vehicle and its route."""
-    return service.show_job(store, number, shop.thresholds())
+    return service.show_job(store, number, shop.thresholds(), told=tells(number))
 
 
 @router.patch("/jobs/{number}")
-def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop) -> JobView:
+def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop, tells: Tells) -> JobView:
     """Change complaint or codes (409 when someone did meanwhile), set aside, open again."""
     wanted = service.JobChange(
         version=change.version,
@@ -83,7 +85,10 @@ def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop) -> Jo
         closed=change.closed,
         aside=(change.aside.kind, change.aside.reason) if change.aside else None,
     )
-    return service.change_job(store, number, wanted, shop.thresholds())
+    changed = service.change_job(store, number, wanted, shop.thresholds())
+    if tells(number):
+        return changed
+    return service.show_job(store, number, shop.thresholds(), told=False)
 
 
 @router.delete("/jobs/{number}", status_code=204)

@@ -115,6 +115,13 @@ class World:
                 store.change_run(connection, number, {"body": after})
             return made
 
+    def told(self, number: str) -> bool:
+        """Whether what a job of practice says may be told: not before its run, or all, are handed in."""
+        with transaction(self.engine) as connection:
+            run = store.run_of(connection, number)
+            runs = store.runs(connection) if not number else [run] if run else []
+        return all(r.ended_at is not None for r in runs)
+
     def at_hand(
         self, connection: Connection, whole: WholeSheet
     ) -> tuple[list[GaugeRecord], list[ShelfRecord]]:

@@ -1,7 +1,7 @@
 """A job on the screen: its vehicle, its route, its next step, its verdict."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from plumb.core.causes.common import Learnt
@@ -123,6 +123,28 @@ def job_view(
         repeat=_repeat(vehicle, result),
         verdict=verdict_view(injectors, sheets, done),
         finishing=finishing_view(done, around.kept, around.charged, (vehicle, injectors), sheets),
+    )
+
+
+def job_untold(
+    job: JobRecord,
+    vehicle: VehicleRecord,
+    injectors: tuple[InjectorRecord, ...],
+    sheets: list[WholeSheet],
+    thresholds: Thresholds,
+    around: Around,
+) -> JobView:
+    """What a learner sees of a job: all that was done, and what it says only as if nothing had been measured."""
+    whole = job_view(job, vehicle, injectors, sheets, thresholds, around)
+    bare = job_view(job, vehicle, injectors, [], thresholds, around)
+    return replace(
+        whole,
+        route=[replace(k, state="open", sub="") if k.state == "next" else k for k in whole.route],
+        next=None,
+        diagnosis=bare.diagnosis,
+        repeat=None,
+        verdict=bare.verdict,
+        finishing=bare.finishing,
     )
 
 

@@ -15,7 +15,7 @@ from plumb.core.measure.quantities import KM_PER_MILE, parse_number, plain
 from plumb.core.procedures import USUAL_FIRST, route
 from plumb.service.people.roles import must_be
 from plumb.service.screens.finishing import Charged
-from plumb.service.screens.job import Around, job_view
+from plumb.service.screens.job import Around, job_untold, job_view
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.commonness import common_here
 from plumb.service.stored.finishing import chances_here, prices_here
@@ -80,10 +80,10 @@ class JobChange:
 
 
 @retried
-def show_job(engine: Engine, number: str, thresholds: Thresholds) -> JobView:
-    """A job with its vehicle, its route and its verdict."""
+def show_job(engine: Engine, number: str, thresholds: Thresholds, *, told: bool = True) -> JobView:
+    """A job with its vehicle, its route and its verdict; not ``told``, without what it all says."""
     with transaction(engine) as connection:
-        seen = _seen(connection, number)
+        seen = _seen(connection, number, job_view if told else job_untold)
     return seen(thresholds=thresholds)
 
 
@@ -92,7 +92,9 @@ def job_shown(connection: Connection, number: str, thresholds: Thresholds) -> Jo
     return _seen(connection, number)(thresholds=thresholds)
 
 
-def _seen(connection: Connection, number: str) -> Callable[..., JobView]:
+def _seen(
+    connection: Connection, number: str, view: Callable[..., JobView] = job_view
+) -> Callable[..., JobView]:
     """A job as it stands in the store; it is worked out when called, the store not needed any more."""
     job, vehicle = known_job(connection, number)
     injectors = sheet_store.injectors_of(connection, vehicle.id)
@@ -106,7 +108,7 @@ def _seen(connection: Connection, number: str) -> Callable[..., JobView]:
             chances=chances_here(connection, vehicle.fuel_system),
         ),
     )
-    return partial(job_view, job, vehicle, injectors, sheets, around=around)
+    return partial(view, job, vehicle, injectors, sheets, around=around)
 
 
 @retried

@@ -92,7 +92,7 @@ export function RouteLine({ job, here }: Props) {
     <nav aria-label="Route">
       <h2 className="mb-3 text-sm font-bold text-soft">Route</h2>
       <ol className="flex flex-wrap gap-x-5 xl:block">
-        {job.route.map(untold).map((knot) => (
+        {job.route.map((knot) => (
           <Knot
             key={knot.key || knot.kind}
             knot={knot}
@@ -124,11 +124,6 @@ export function RouteLine({ job, here }: Props) {
       </Suspense>
     </nav>
   );
-}
-
-/** In practice nobody is told for nothing what Plumb would do next. */
-function untold(knot: KnotView): KnotView {
-  return PRACTISING && knot.state === "next" ? { ...knot, state: "open", sub: "" } : knot;
 }
 
 /** The end of the line. */
