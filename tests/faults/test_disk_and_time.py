@@ -66,7 +66,7 @@ def test_on_a_full_disk_nothing_is_lost(small_disk: Path, tmp_path: Path) -> Non
         for sheet in sheets:
             knots = ask(f"/api/jobs/{ask(sheet)['job_number']}")["route"]
             assert any(knot["sheet_id"] for knot in knots)
-        assert len(ask("/api/jobs")) > len(sheets)
+        assert len(ask("/api/jobs")) >= len(sheets)
         filler.unlink()
         moment = time.monotonic()
         back_after(people, moment)
