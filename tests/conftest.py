@@ -25,6 +25,7 @@ from plumb.api.settings import Settings
 from plumb.api.wire import PatientServer, config_of
 from plumb.core.measure.decision import Thresholds
 from plumb.service.people import words
+from plumb.store.actor import WORKSHOP, acting
 from plumb.store.journal import watch
 from plumb.store.practice import open_practice
 from plumb.store.schema import upgrade
@@ -49,14 +50,6 @@ CHROMIUM_ARGS = [
 ALONE = ("tests/live/", "tests/web/test_live.py", "tests/web/test_practice.py")
 """Instruments that speak as time goes by: on a busy machine figures would come late."""
 
-LONG_FIRST = (
-    "tests/faults/test_cluster", "tests/web/test_access", "tests/cli/", "tests/faults/test_many", "tests/web/",
-    "tests/faults/test_kills", "tests/keeping/",
-)  # fmt: skip
-"""Files in which one test takes long, so that none is left over when the other worker has nothing more to do;
-those that take a machine down are apart from each other."""
-
-
 def pytest_addoption(parser: pytest.Parser) -> None:
     """The long form of what goes wrong."""
     parser.addoption("--faults", action="store_true", help="kills, load and nonsense at length")
@@ -70,16 +63,10 @@ def pytest_configure(config: pytest.Config) -> None:
 
 @pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Mark what has the machine to itself; what takes long comes first."""
+    """Mark what has the machine to itself."""
     for item in items:
         if item.nodeid.startswith(ALONE):
             item.add_marker("alone")
-    items.sort(key=_turn)
-
-
-def _turn(item: pytest.Item) -> int:
-    turns = (n for n, file in enumerate(LONG_FIRST) if item.nodeid.startswith(file))
-    return next(turns, len(LONG_FIRST))
 
 
 @pytest.fixture(scope="session")
@@ -140,6 +127,12 @@ def _practice(database: Server) -> Iterator[Engine]:
     open_practice(made)
     yield made
     made.dispose()
+
+
+@pytest.fixture(autouse=True)
+def _nobody_acts() -> None:
+    """Whoever a test before acted as is gone."""
+    acting.set(WORKSHOP)
 
 
 @pytest.fixture

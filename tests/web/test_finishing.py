@@ -62,7 +62,7 @@ def test_from_the_complaint_to_the_signed_report_by_keyboard(make_bench: MakeBen
     _repair(bench)
     _measure_again(bench)
     _sign(bench)
-    report = httpx2.get(f"{bench.address}/api/jobs/{number}/report.pdf")
+    report = httpx2.get(f"{bench.address}/api/jobs/{number}/report.pdf", timeout=60)
     with pikepdf.open(io.BytesIO(report.content)) as pdf:
         assert f"job-{number}.plumb.json" in pdf.attachments
     link = page.get_by_role("link", name="Report for the customer")
@@ -143,7 +143,7 @@ def test_a_photo_from_a_phone_goes_into_the_report(make_bench: MakeBench, engine
     photos.get_by_placeholder("what is on it").fill("wet tip of 5")
     photos.get_by_label("in the report").tap()
     expect(photos.get_by_label("in the report")).to_be_checked()
-    html = httpx2.get(f"{bench.address}/api/jobs/311/report.html").text
+    html = httpx2.get(f"{bench.address}/api/jobs/311/report.html", timeout=60).text
     assert "wet tip of 5" in html
     page.goto(f"{bench.address}/jobs/311/repair?sign")
     dialog = page.get_by_role("dialog")
@@ -245,7 +245,7 @@ def test_a_window_of_the_shops_own_is_offered_and_taken(bench: Bench, engine: En
         json={
             "request_id": "7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11", "cylinders": 6,
             "vehicle_name": "Torvik Fastnet 3.0 V6", "begin_with": "coil_resistance",
-        },
+        }, timeout=60
     ).json()  # fmt: skip
     bench.go(f"/jobs/{made['job_number']}/{made['key']}")
     offer = page.get_by_role("region", name="A window of your own")

@@ -65,24 +65,24 @@ def test_what_only_the_server_can_refuse_is_asked_and_kept_until_answered(
     """The gauge was changed elsewhere to a coarser one while this page was away."""
     bench.go().new_job("Van")
     bench.burst("50 26").saved()
-    sheet = httpx2.get(f"{live.address}/api/sheets/{_sheet_id(live)}").json()
+    sheet = httpx2.get(f"{live.address}/api/sheets/{_sheet_id(live)}", timeout=60).json()
     bench.page.route("**/api/sheets/*", lambda route: route.abort())
     coarse = {"name": "dial", "unit": "psi", "step": "2"}
     path = f"{live.address}/api/sheets/{sheet['id']}"
-    changed = httpx2.patch(path, json={"version": sheet["version"], "gauge": coarse})
+    changed = httpx2.patch(path, json={"version": sheet["version"], "gauge": coarse}, timeout=60)
     assert changed.status_code == 200
     bench.burst("51 27")
     expect(bench.asked()).to_contain_text("reads to 2 psi")
     expect(bench.page.get_by_role("status").first).to_contain_text("1 to decide")
     bench.page.get_by_role("button", name="Keep as typed").click()
     bench.saved()
-    assert httpx2.get(path).json()["measured"] == 2
+    assert httpx2.get(path, timeout=60).json()["measured"] == 2
 
 
 def _sheet_id(live: Live) -> int:
     """The only sheet there is."""
-    number = httpx2.get(f"{live.address}/api/jobs").json()[0]["number"]
-    job = httpx2.get(f"{live.address}/api/jobs/{number}").json()
+    number = httpx2.get(f"{live.address}/api/jobs", timeout=60).json()[0]["number"]
+    job = httpx2.get(f"{live.address}/api/jobs/{number}", timeout=60).json()
     return int(next(k["sheet_id"] for k in job["route"] if k["sheet_id"]))
 
 
@@ -189,7 +189,7 @@ def test_one_that_the_server_breaks_at_jams_nobody(bench: Bench, live: Live) -> 
     status = bench.page.get_by_role("status").first
     expect(status).to_contain_text("1 wait")
     expect(bench.row("4")).to_contain_text("in plumb")
-    assert [r["count"] for r in httpx2.get(path).json()["rows"]] == [1, 0, 1, 1]
+    assert [r["count"] for r in httpx2.get(path, timeout=60).json()["rows"]] == [1, 0, 1, 1]
     expect(bench.asked()).to_contain_text("Something broke")
     expect(status).to_contain_text("1 to decide")
     broken[0] = False
@@ -198,8 +198,8 @@ def test_one_that_the_server_breaks_at_jams_nobody(bench: Bench, live: Live) -> 
     expect(bench.entry("second")).to_have_value("26.5")
     bench.entry("second").fill("26")
     bench.press("Enter").saved()
-    assert [r["count"] for r in httpx2.get(path).json()["rows"]] == [1, 1, 1, 1]
-    assert httpx2.get(path).json()["rows"][1]["readings"][0]["second_typed"] == "26"
+    assert [r["count"] for r in httpx2.get(path, timeout=60).json()["rows"]] == [1, 1, 1, 1]
+    assert httpx2.get(path, timeout=60).json()["rows"][1]["readings"][0]["second_typed"] == "26"
 
 
 def test_what_stepped_aside_is_found_from_any_screen(bench: Bench, live: Live) -> None:
@@ -218,7 +218,7 @@ def test_what_stepped_aside_is_found_from_any_screen(bench: Bench, live: Live) -
     expect(dialog).to_be_hidden()
     expect(bench.page.get_by_role("status").first).to_contain_text("All saved")
     path = f"{live.address}/api/sheets/{_sheet_id(live)}"
-    assert httpx2.get(path).json()["rows"][0]["count"] == 1
+    assert httpx2.get(path, timeout=60).json()["rows"][0]["count"] == 1
 
 
 def test_a_file_that_is_too_large_is_said_before_it_is_sent(bench: Bench, tmp_path: Path) -> None:
@@ -237,7 +237,7 @@ def test_today_shows_more_when_asked(bench: Bench, live: Live) -> None:
     """Sixty at a time, and how many there are in all."""
     for n in range(63):
         body = {"request_id": new_id(), "vehicle_name": f"Torvik {n}"}
-        assert httpx2.post(f"{live.address}/api/jobs", json=body).status_code == 201
+        assert httpx2.post(f"{live.address}/api/jobs", json=body, timeout=60).status_code == 201
     bench.go()
     rows = bench.page.locator("main li")
     expect(rows).to_have_count(60)

@@ -34,7 +34,9 @@ def test_what_waited_is_asked_about_and_gets_onto_no_other_sheet(
     yesterday(engine, database)
     live.start_away()
     made = httpx2.post(
-        f"{live.address}/api/jobs", json={"request_id": new_id(), "vehicle_name": "Brannock Tern"}
+        f"{live.address}/api/jobs",
+        json={"request_id": new_id(), "vehicle_name": "Brannock Tern"},
+        timeout=60,
     ).json()
     live.let_in()
     expect(bench.page.get_by_role("status").first).to_contain_text("1 to decide")
@@ -43,6 +45,6 @@ def test_what_waited_is_asked_about_and_gets_onto_no_other_sheet(
     expect(asked).to_contain_text("50 31.5")
     expect(asked).to_contain_text("no such sheet")
     expect(asked.get_by_role("button", name="Throw it away")).to_be_visible()
-    other = httpx2.get(f"{live.address}/api/sheets/{made['id']}").json()
+    other = httpx2.get(f"{live.address}/api/sheets/{made['id']}", timeout=60).json()
     assert other["measured"] == 0
     assert made["id"] > 100_000
