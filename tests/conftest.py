@@ -50,6 +50,7 @@ CHROMIUM_ARGS = [
 ALONE = ("tests/live/", "tests/web/test_live.py", "tests/web/test_practice.py")
 """Instruments that speak as time goes by: on a busy machine figures would come late."""
 
+
 def pytest_addoption(parser: pytest.Parser) -> None:
     """The long form of what goes wrong."""
     parser.addoption("--faults", action="store_true", help="kills, load and nonsense at length")
