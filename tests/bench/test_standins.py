@@ -21,7 +21,7 @@ class Line:
     """A plain socket that sends lines and reads lines."""
 
     def __init__(self, port: int) -> None:
-        self._socket = socket.create_connection(("127.0.0.1", port), timeout=5)
+        self._socket = socket.create_connection(("127.0.0.1", port), timeout=60)
         self._file = self._socket.makefile("rb")
 
     def tell(self, text: str) -> None:
@@ -95,7 +95,7 @@ def test_another_client_reads_the_gauge(start: Start) -> None:
     manager = pyvisa.ResourceManager("@py")
     gauge = manager.open_resource(
         f"TCPIP::127.0.0.1::{ports['gauge']}::SOCKET", read_termination="\n",
-        write_termination="\n",
+        write_termination="\n", timeout=60_000,
     )  # fmt: skip
     assert len(gauge.query("*IDN?").split(",")) == 4
     assert abs(float(gauge.query("MEAS:PRES?"))) < 1.0
