@@ -17,10 +17,6 @@ PATIENCE_MS = 40_000
 expect.set_options(timeout=PATIENCE_MS)
 
 
-COLOURS = "color-contrast"
-"""The rule of axe-core that answers otherwise in the dark; everything else is the same there."""
-
-
 def obstacles(page: Page, *rules: str) -> list[tuple[str, list[str]]]:
     """What keeps somebody from using the page, by axe-core: by all that it knows, or by these ``rules``."""
     only = {"runOnly": {"type": "rule", "values": list(rules)}} if rules else {}

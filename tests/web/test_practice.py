@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 from tests.conftest import emptied
 from tests.drivers import Bench
-from tests.web.conftest import COLOURS, MakeBench, obstacles
+from tests.web.conftest import MakeBench, obstacles
 
 from plumb.practice.exercises import EXERCISES, engine_of
 
@@ -128,10 +128,9 @@ def test_practice_can_be_used_by_everybody(school_bench: MakeBench, width: int) 
     expect(page.get_by_role("list", name="What is seen")).to_be_visible()
 
     def fits() -> None:
-        page.emulate_media(color_scheme="light")
-        assert obstacles(page) == []
-        page.emulate_media(color_scheme="dark")
-        assert obstacles(page, COLOURS) == []
+        for theme in ("light", "dark"):
+            page.emulate_media(color_scheme=theme)
+            assert obstacles(page) == []
         assert page.evaluate("document.documentElement.scrollWidth") <= width
 
     fits()

@@ -85,10 +85,7 @@ def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop, tells
         closed=change.closed,
         aside=(change.aside.kind, change.aside.reason) if change.aside else None,
     )
-    changed = service.change_job(store, number, wanted, shop.thresholds())
-    if tells(number):
-        return changed
-    return service.show_job(store, number, shop.thresholds(), told=False)
+    return service.change_job(store, number, wanted, shop.thresholds(), told=tells(number))
 
 
 @router.delete("/jobs/{number}", status_code=204)

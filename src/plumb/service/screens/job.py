@@ -126,17 +126,8 @@ def job_view(
     )
 
 
-def job_untold(
-    job: JobRecord,
-    vehicle: VehicleRecord,
-    injectors: tuple[InjectorRecord, ...],
-    sheets: list[WholeSheet],
-    thresholds: Thresholds,
-    around: Around,
-) -> JobView:
-    """What a learner sees of a job: all that was done, and what it says only as if nothing had been measured."""
-    whole = job_view(job, vehicle, injectors, sheets, thresholds, around)
-    bare = job_view(job, vehicle, injectors, [], thresholds, around)
+def untold(whole: JobView, bare: JobView) -> JobView:
+    """What a learner sees of a job: all that was done; what it says only as of the ``bare`` one, nothing measured."""
     return replace(
         whole,
         route=[replace(k, state="open", sub="") if k.state == "next" else k for k in whole.route],

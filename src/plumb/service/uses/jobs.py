@@ -15,7 +15,7 @@ from plumb.core.measure.quantities import KM_PER_MILE, parse_number, plain
 from plumb.core.procedures import USUAL_FIRST, route
 from plumb.service.people.roles import must_be
 from plumb.service.screens.finishing import Charged
-from plumb.service.screens.job import Around, job_untold, job_view
+from plumb.service.screens.job import Around, job_view, untold
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.commonness import common_here
 from plumb.service.stored.finishing import chances_here, prices_here
@@ -83,8 +83,9 @@ class JobChange:
 def show_job(engine: Engine, number: str, thresholds: Thresholds, *, told: bool = True) -> JobView:
     """A job with its vehicle, its route and its verdict; not ``told``, without what it all says."""
     with transaction(engine) as connection:
-        seen = _seen(connection, number, job_view if told else job_untold)
-    return seen(thresholds=thresholds)
+        seen = _seen(connection, number)
+    whole = seen(thresholds=thresholds)
+    return whole if told else untold(whole, seen(thresholds=thresholds, sheets=[]))
 
 
 def job_shown(connection: Connection, number: str, thresholds: Thresholds) -> JobView:
@@ -92,9 +93,7 @@ def job_shown(connection: Connection, number: str, thresholds: Thresholds) -> Jo
     return _seen(connection, number)(thresholds=thresholds)
 
 
-def _seen(
-    connection: Connection, number: str, view: Callable[..., JobView] = job_view
-) -> Callable[..., JobView]:
+def _seen(connection: Connection, number: str) -> Callable[..., JobView]:
     """A job as it stands in the store; it is worked out when called, the store not needed any more."""
     job, vehicle = known_job(connection, number)
     injectors = sheet_store.injectors_of(connection, vehicle.id)
@@ -108,7 +107,7 @@ def _seen(
             chances=chances_here(connection, vehicle.fuel_system),
         ),
     )
-    return partial(view, job, vehicle, injectors, sheets, around=around)
+    return partial(job_view, job, vehicle, injectors, sheets=sheets, around=around)
 
 
 @retried
@@ -230,13 +229,15 @@ def _gauge(connection: Connection, gauge_id: int | None) -> Gauge | None:
     return Gauge(name=chosen.name, unit=chosen.unit, step=chosen.step_typed)
 
 
-def change_job(engine: Engine, number: str, change: JobChange, thresholds: Thresholds) -> JobView:
+def change_job(
+    engine: Engine, number: str, change: JobChange, thresholds: Thresholds, *, told: bool = True
+) -> JobView:
     """Change complaint or codes, set a procedure aside, close a job or open it again.
 
     Raises :class:`Conflict` when someone changed complaint or codes since ``change.version``.
     """
     _change(engine, number, change)
-    return show_job(engine, number, thresholds)
+    return show_job(engine, number, thresholds, told=told)
 
 
 @retried

@@ -106,7 +106,7 @@ function Choose({ busy, take }: { busy: boolean; take: (file: File, row: string)
           onClick={(e) => busy && e.preventDefault()}
           onChange={(e) => {
             const file = e.target.files?.[0];
-            if (file) take(file, "");
+            if (file && !busy) take(file, "");
             e.target.value = "";
           }}
         />

@@ -124,8 +124,7 @@ function WhichFile({ choose, busy }: { choose: (file: File | null) => void; busy
         type="file"
         accept=".csv,.txt,text/csv,text/plain"
         className="field py-2"
-        aria-disabled={busy || undefined}
-        onClick={(e) => busy && e.preventDefault()}
+        disabled={busy}
         onChange={(e) => choose(e.target.files?.[0] ?? null)}
       />
     </label>
