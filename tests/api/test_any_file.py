@@ -85,9 +85,9 @@ def job_files(draw: st.DrawFn) -> bytes:
 
 
 def _quick(work: Callable[[], Any]) -> Any:
-    began = time.perf_counter()
+    began = time.process_time()
     made = work()
-    assert time.perf_counter() - began < MOST_S
+    assert time.process_time() - began < MOST_S
     return made
 
 

@@ -131,7 +131,7 @@ class Capturer:
         return made
 
     def until(
-        self, sheet: int, holds: Callable[[dict[str, Any]], object], seconds: float = 30.0
+        self, sheet: int, holds: Callable[[dict[str, Any]], object], seconds: float = 60.0
     ) -> dict[str, Any]:
         """Wait until something holds of how it stands."""
         until = time.monotonic() + seconds

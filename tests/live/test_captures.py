@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tests.drivers import Stopwatch
 from tests.live.conftest import Capturer, MakeStandIns, StandIns
 
 from plumb.bench.traces import Log, pressure_log
@@ -68,10 +69,10 @@ def test_a_box_works_the_set_though_a_cable_is_pulled(
     capturer.start(sheet, fires=True)
     capturer.until(sheet, lambda now: now["taken"] == 1)
     # While the pump fills the rail for the second one, so that no burst falls into the gap.
-    pulled = time.monotonic()
-    standins.unplug("gauge", 2.5)
-    said = capturer.until(sheet, lambda now: now["trouble"], 5.0)
-    assert time.monotonic() - pulled < 2.0
+    with Stopwatch() as watch:
+        standins.unplug("gauge", 2.5)
+        said = capturer.until(sheet, lambda now: now["trouble"])
+    assert watch.seconds < 2.0
     assert "port" in said["trouble"]
     ended = capturer.until(sheet, lambda now: not now["running"], 60.0)
     assert (ended["taken"], ended["trouble"]) == (4, "")
@@ -96,7 +97,7 @@ def test_a_second_burst_waits_until_the_engine_has_run(
     capturer.start(sheet, fires=True)
     capturer.until(sheet, lambda now: now["state"] == "falling")
     standins.unplug("gauge", 1.5)
-    told = capturer.until(sheet, lambda now: "raw fuel in cylinder 1" in now["waits"], 20.0)
+    told = capturer.until(sheet, lambda now: "raw fuel in cylinder 1" in now["waits"])
     assert told["row"] == "1"
     time.sleep(1.5)
     assert len(standins.engine.fired) == 1
@@ -224,7 +225,7 @@ def test_a_gauge_set_to_another_unit_is_not_believed(
     standins = make_standins(gauge={"unit": "bar"})
     sheet = drop_sheet(capturer, standins)
     capturer.start(sheet)
-    told = capturer.until(sheet, lambda now: now["trouble"], 5.0)
+    told = capturer.until(sheet, lambda now: now["trouble"])
     assert "BAR" in told["trouble"]
     assert "psi" in told["trouble"]
     assert capturer.stop(sheet)["taken"] == 0
@@ -268,13 +269,13 @@ def test_a_loggers_folder_is_watched(capturer: Capturer, tmp_path: Path) -> None
             file.write("\n".join(piece) + "\n")
             file.flush()
             time.sleep(0.3)
-    capturer.until(sheet, lambda now: now["taken"] == 1, 15.0)
+    capturer.until(sheet, lambda now: now["taken"] == 1)
     rows = capturer.rows(sheet)
     for k, (first, second) in enumerate(drops):
         (reading,) = rows[str(k + 1)]["readings"]
         assert float(reading["first_typed"]) == pytest.approx(first, abs=2.0)
         assert float(reading["second_typed"]) == pytest.approx(second, abs=2.0)
     (tmp_path / "run 2.csv").write_text("no,trace\nat,all\n")
-    told = capturer.until(sheet, lambda now: now["trouble"], 15.0)
+    told = capturer.until(sheet, lambda now: now["trouble"])
     assert "run 2.csv" in told["trouble"]
     capturer.stop(sheet)

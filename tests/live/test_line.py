@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 from starlette.testclient import WebSocketDenialResponse
 from tests.conftest import Live
-from tests.drivers import Desk, new_id
+from tests.drivers import Desk, Stopwatch, new_id
 from tests.live.conftest import Capturer
 from websockets.sync.client import connect
 
@@ -19,7 +19,7 @@ def listen(live: Live, job: str, sheet: int, **more: str) -> Any:
     return connect(address + "".join(f"&{k}={v}" for k, v in more.items()))
 
 
-def hears(line: Any, what: str, seconds: float = 5.0) -> dict[str, Any]:
+def hears(line: Any, what: str, seconds: float = 60.0) -> dict[str, Any]:
     """The next message of a sort."""
     until = time.monotonic() + seconds
     while time.monotonic() < until:
@@ -40,10 +40,10 @@ def test_what_one_notes_another_sees_within_a_second(live: Live, desk: Desk) -> 
         listen(live, other["job_number"], other["id"]) as strange,
     ):
         time.sleep(0.2)
-        noted = time.monotonic()
-        assert desk.type(sheet, "1", "50 26", by="Tomas R.").status_code == 200
-        seen = hears(mine, "sheet")["sheet"]
-        assert time.monotonic() - noted < 1.0
+        with Stopwatch() as watch:
+            assert desk.type(sheet, "1", "50 26", by="Tomas R.").status_code == 200
+            seen = hears(mine, "sheet")["sheet"]
+        assert watch.seconds < 1.0
         (reading,) = seen["rows"][0]["readings"]
         assert (reading["shown"], reading["by"]) == ("50.0 26.0", "Tomas R.")
         in_kpa = hears(theirs, "sheet")["sheet"]["rows"][0]["readings"][0]["shown"]
@@ -100,7 +100,7 @@ def test_figures_of_a_capture_reach_whoever_looks(live: Live, desk: Desk) -> Non
 
     httpx2.post(f"{live.address}/api/sheets/{sheet}/capture", json={"by": new_id()[:8]})
     with listen(live, "", sheet) as line:
-        first = json.loads(line.recv(timeout=2))
+        first = json.loads(line.recv(timeout=60))
         assert first["type"] == "capture"
         while not first["capture"]["trouble"]:
             first = hears(line, "capture")
