@@ -278,6 +278,7 @@ _BENCHES = {
     "traces": ("trace_speed", "traces", ()),
     "papers": ("papers", "papers", ()),
     "scale": ("scale", "scale", ("jobs",)),
+    "start": ("starting", "starting", ()),
 }
 """What can be benched: the module under ``plumb.bench``, its function, and the options that it takes."""
 

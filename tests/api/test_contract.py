@@ -27,6 +27,24 @@ def test_bodies_have_examples() -> None:
     assert reading["injector"]["examples"]
 
 
+def test_a_refusal_is_described_as_it_is_answered(client: TestClient) -> None:
+    """Its type and its shape, wherever one may come; also where the answer would be no JSON."""
+    described = openapi()
+    answer = client.get("/api/jobs/none/report.html")
+    kind = answer.headers["content-type"]
+    refusals = [
+        refusal["content"]
+        for methods in described["paths"].values()
+        for operation in methods.values()
+        for status, refusal in operation["responses"].items()
+        if int(status) >= 400
+    ]
+    assert len(refusals) > 1000
+    assert {tuple(content) for content in refusals} == {(kind,)}
+    (name,) = {content[kind]["schema"]["$ref"].rpartition("/")[2] for content in refusals}
+    assert set(described["components"]["schemas"][name]["required"]) == set(answer.json())
+
+
 def test_a_dead_database_is_said_and_nothing_breaks(tmp_path: Path) -> None:
     """503 problem JSON, and health that names the database."""
     dead = create_engine("mysql+pymysql://x@127.0.0.1:9/x", connect_args={"connect_timeout": 1})

@@ -10,8 +10,10 @@ import threading
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
+from types import ModuleType
+from typing import Any, Final
 
-from fastapi import APIRouter, FastAPI, Request, Response
+from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy import Engine
@@ -61,6 +63,10 @@ NONCE = "__PLUMB_NONCE__"
 class Application(FastAPI):
     """FastAPI behind the door: outside of everything, so that a fault's answer passes it too."""
 
+    def openapi(self) -> dict[str, Any]:
+        """FastAPI's own description, with what may be answered instead."""
+        return problems.described(super().openapi())
+
     def build_middleware_stack(self) -> ASGIApp:
         """FastAPI's own stack, the door before it, and around all of it what is counted."""
         settings: Settings = self.state.settings
@@ -85,12 +91,8 @@ def make_app(
     app.state.metrics = Metrics(app.state)
     app.state.crew = Crew(settings, app.state.hub.heard)
     app.add_api_route("/metrics", metrics, include_in_schema=False)
-    api = _api()
-    api.include_router(routes_practice.router)
-    api.include_router(routes_people.router)
-    api.include_router(routes_keeping.router)
-    api.add_api_route("/health", _health, tags=["health"], responses=problems.RESPONSES)
-    app.include_router(api)
+    _take(app, *_ALIKE, routes_practice, routes_people, routes_keeping)
+    app.add_api_route("/api/health", _health, tags=["health"], responses=problems.RESPONSES)
     app.state.world = app.state.inner = None
     app.state.papers = papers
     # Set by who starts it, where backups are made by the clock.
@@ -112,7 +114,7 @@ def apart(engine: Engine, settings: Settings) -> FastAPI:
     """The routes alone, for a process of the crew: who asks has come through the door and the guard already."""
     app = _application(FastAPI, settings)
     _give(app, engine, settings)
-    app.include_router(_api())
+    _take(app, *_ALIKE)
     return app
 
 
@@ -121,7 +123,7 @@ def _inner(practice: Engine, settings: Settings, pages: Path, world: World) -> F
     inner = _application(FastAPI, settings)
     _give(inner, practice, settings, at_hand=world.at_hand, ready=world.open)
     inner.state.told = world.told
-    inner.include_router(_api())
+    _take(inner, *_ALIKE)
     _serve_pages(inner, pages)
     inner.state.hub.open()
     return inner
@@ -179,23 +181,29 @@ def _give(
     )  # fmt: skip
 
 
-def _api() -> APIRouter:
-    """What the shop and its practice have alike."""
-    api = APIRouter(prefix="/api")
-    for part in (
-        routes_jobs,
-        routes_sheets,
-        routes_finishing,
-        routes_shelf,
-        routes_files,
-        routes_photos,
-        routes_traces,
-        routes_years,
-        routes_live,
-        routes_rules,
-    ):
-        api.include_router(part.router)
-    return api
+_ALIKE: Final = (
+    routes_jobs,
+    routes_sheets,
+    routes_finishing,
+    routes_shelf,
+    routes_files,
+    routes_photos,
+    routes_traces,
+    routes_years,
+    routes_live,
+    routes_rules,
+)
+"""What the shop and its practice have alike."""
+
+
+def _take(app: FastAPI, *parts: ModuleType) -> None:
+    """Give an application the routes of some modules.
+
+    The very same ones, with nothing added to them: FastAPI's ``include_router`` would build each anew for
+    every application, its models too, and once more for the first request.
+    """
+    for part in parts:
+        app.router.routes.extend(part.router.routes)
 
 
 @asynccontextmanager

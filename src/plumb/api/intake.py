@@ -76,8 +76,8 @@ class Intake(APIRoute):
 
 
 def routes_of(tag: str) -> APIRouter:
-    """A subject's routes: each takes in what it says, and tells what does not fit."""
-    return APIRouter(tags=[tag], responses=RESPONSES, route_class=Intake)
+    """A subject's routes under ``/api``: each takes in what it says, and tells what does not fit."""
+    return APIRouter(prefix="/api", tags=[tag], responses=RESPONSES, route_class=Intake)
 
 
 def _check_head(request: Request, media: str | None, most: int) -> None:

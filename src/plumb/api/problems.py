@@ -1,7 +1,7 @@
 """The only place that turns the house's errors into HTTP: problem JSON with path, rule, value."""
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, Final
 
 import structlog
 from fastapi import FastAPI, Request
@@ -60,10 +60,25 @@ TITLES = {
 _IN_A_LINE = 5
 """So many problems stand in ``detail``; all that are told stand in ``problems``."""
 
+MEDIA: Final = "application/problem+json"
+_SCHEMAS: Final = "#/components/schemas/"
 RESPONSES: dict[int | str, dict[str, Any]] = {
-    code: {"model": ProblemBody, "description": TITLES[code]}
+    code: {
+        "description": TITLES[code],
+        "content": {MEDIA: {"schema": {"$ref": f"{_SCHEMAS}{ProblemBody.__name__}"}}},
+    }
     for code in (400, 401, 403, 404, 409, 413, 415, 421, 422, 429, 503)
 }
+"""What each route may answer instead.  By its schema's name: as a model it would be built anew for every
+route and status, well over a thousand times, before the first request is answered."""
+
+
+def described(contract: dict[str, Any]) -> dict[str, Any]:
+    """An application's OpenAPI description with the schema that :data:`RESPONSES` refer to."""
+    made = ProblemBody.model_json_schema(ref_template=_SCHEMAS + "{model}", mode="serialization")
+    schemas = contract.setdefault("components", {}).setdefault("schemas", {})
+    schemas |= made.pop("$defs") | {ProblemBody.__name__: made}
+    return contract
 
 
 def answer(
@@ -87,9 +102,7 @@ def answer(
             for p in told(problems)
         ],
     )
-    return JSONResponse(
-        body.model_dump(), status_code=status, media_type="application/problem+json"
-    )
+    return JSONResponse(body.model_dump(), status_code=status, media_type=MEDIA)
 
 
 _STATUS: dict[type[PlumbError], int] = {

@@ -16,7 +16,7 @@ import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from plumb.api.door import HEADERS
-from plumb.api.problems import answer
+from plumb.api.problems import MEDIA, answer
 
 LOOK_S: Final = 10.0
 """Seconds between two looks at a connection."""
@@ -80,7 +80,7 @@ class PatientProtocol(H11Protocol):
         """What is no HTTP: a problem like every other, and the connection closed."""
         body = bytes(answer(400, [], detail=msg).body)
         headers = [
-            ("content-type", "application/problem+json"),
+            ("content-type", MEDIA),
             ("content-length", str(len(body))),
             ("connection", "close"),
             *HEADERS.items(),

@@ -3852,67 +3852,6 @@ export interface components {
             people: components["schemas"]["PersonView"][];
         };
         /**
-         * ProblemBody
-         * @description RFC 9457 problem details, with the list of everything that does not fit.
-         */
-        ProblemBody: {
-            /**
-             * Type
-             * @example about:blank
-             */
-            type: string;
-            /**
-             * Title
-             * @example Is this what you meant?
-             */
-            title: string;
-            /**
-             * Status
-             * @example 422
-             */
-            status: number;
-            /** Detail */
-            detail: string;
-            /** Problems */
-            problems: components["schemas"]["ProblemItem"][];
-        };
-        /**
-         * ProblemItem
-         * @description One thing that does not fit.
-         */
-        ProblemItem: {
-            /**
-             * Path
-             * @example second
-             */
-            path: string;
-            /**
-             * Rule
-             * @example The pressure cannot rise in a burst. Did you mean 50 then 26?
-             */
-            rule: string;
-            /**
-             * Value
-             * @example 26 50
-             */
-            value: string;
-            /**
-             * Code
-             * @example swapped
-             */
-            code: string;
-            /**
-             * Suggestion
-             * @example 50 26
-             */
-            suggestion: string;
-            /**
-             * Confirmable
-             * @example false
-             */
-            confirmable: boolean;
-        };
-        /**
          * QuantityView
          * @description One quantity that a kind of sheet measures: by place, and by part.
          */
@@ -5526,6 +5465,67 @@ export interface components {
             /** Source */
             source: string;
         };
+        /**
+         * ProblemItem
+         * @description One thing that does not fit.
+         */
+        ProblemItem: {
+            /**
+             * Path
+             * @example second
+             */
+            path: string;
+            /**
+             * Rule
+             * @example The pressure cannot rise in a burst. Did you mean 50 then 26?
+             */
+            rule: string;
+            /**
+             * Value
+             * @example 26 50
+             */
+            value: string;
+            /**
+             * Code
+             * @example swapped
+             */
+            code: string;
+            /**
+             * Suggestion
+             * @example 50 26
+             */
+            suggestion: string;
+            /**
+             * Confirmable
+             * @example false
+             */
+            confirmable: boolean;
+        };
+        /**
+         * ProblemBody
+         * @description RFC 9457 problem details, with the list of everything that does not fit.
+         */
+        ProblemBody: {
+            /**
+             * Type
+             * @example about:blank
+             */
+            type: string;
+            /**
+             * Title
+             * @example Is this what you meant?
+             */
+            title: string;
+            /**
+             * Status
+             * @example 422
+             */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Problems */
+            problems: components["schemas"]["ProblemItem"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -5565,7 +5565,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -5574,7 +5574,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -5583,7 +5583,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -5592,7 +5592,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -5601,7 +5601,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -5610,7 +5610,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -5619,7 +5619,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -5628,7 +5628,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -5637,7 +5637,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -5646,7 +5646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -5655,7 +5655,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -5688,7 +5688,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -5697,7 +5697,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -5706,7 +5706,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -5715,7 +5715,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -5724,7 +5724,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -5733,7 +5733,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -5742,7 +5742,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -5751,7 +5751,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -5760,7 +5760,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -5769,7 +5769,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -5778,7 +5778,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -5812,7 +5812,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -5821,7 +5821,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -5830,7 +5830,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -5839,7 +5839,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -5848,7 +5848,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -5857,7 +5857,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -5866,7 +5866,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -5875,7 +5875,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -5884,7 +5884,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -5893,7 +5893,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -5902,7 +5902,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -5933,7 +5933,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -5942,7 +5942,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -5951,7 +5951,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -5960,7 +5960,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -5969,7 +5969,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -5978,7 +5978,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -5987,7 +5987,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -5996,7 +5996,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6005,7 +6005,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -6014,7 +6014,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -6023,7 +6023,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -6052,7 +6052,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -6061,7 +6061,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -6070,7 +6070,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -6079,7 +6079,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -6088,7 +6088,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -6097,7 +6097,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -6106,7 +6106,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -6115,7 +6115,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6124,7 +6124,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -6133,7 +6133,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -6142,7 +6142,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -6177,7 +6177,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -6186,7 +6186,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -6195,7 +6195,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -6204,7 +6204,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -6213,7 +6213,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -6222,7 +6222,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -6231,7 +6231,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -6240,7 +6240,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6249,7 +6249,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -6258,7 +6258,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -6267,7 +6267,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -6300,7 +6300,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -6309,7 +6309,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -6318,7 +6318,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -6327,7 +6327,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -6336,7 +6336,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -6345,7 +6345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -6354,7 +6354,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -6363,7 +6363,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6372,7 +6372,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -6381,7 +6381,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -6390,7 +6390,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -6425,7 +6425,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -6434,7 +6434,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -6443,7 +6443,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -6452,7 +6452,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -6461,7 +6461,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -6470,7 +6470,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -6479,7 +6479,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -6488,7 +6488,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6497,7 +6497,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -6506,7 +6506,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -6515,7 +6515,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -6551,7 +6551,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -6560,7 +6560,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -6569,7 +6569,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -6578,7 +6578,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -6587,7 +6587,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -6596,7 +6596,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -6605,7 +6605,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -6614,7 +6614,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6623,7 +6623,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -6632,7 +6632,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -6641,7 +6641,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -6676,7 +6676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -6685,7 +6685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -6694,7 +6694,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -6703,7 +6703,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -6712,7 +6712,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -6721,7 +6721,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -6730,7 +6730,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -6739,7 +6739,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6748,7 +6748,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -6757,7 +6757,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -6766,7 +6766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -6801,7 +6801,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -6810,7 +6810,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -6819,7 +6819,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -6828,7 +6828,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -6837,7 +6837,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -6846,7 +6846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -6855,7 +6855,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -6864,7 +6864,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6873,7 +6873,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -6882,7 +6882,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -6891,7 +6891,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -6925,7 +6925,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -6934,7 +6934,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -6943,7 +6943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -6952,7 +6952,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -6961,7 +6961,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -6970,7 +6970,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -6979,7 +6979,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -6988,7 +6988,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -6997,7 +6997,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -7006,7 +7006,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -7015,7 +7015,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -7044,7 +7044,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -7053,7 +7053,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -7062,7 +7062,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -7071,7 +7071,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -7080,7 +7080,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -7089,7 +7089,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -7098,7 +7098,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -7107,7 +7107,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -7116,7 +7116,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -7125,7 +7125,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -7134,7 +7134,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -7172,7 +7172,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -7181,7 +7181,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -7190,7 +7190,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -7199,7 +7199,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -7208,7 +7208,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -7217,7 +7217,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -7226,7 +7226,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -7235,7 +7235,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -7244,7 +7244,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -7253,7 +7253,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -7262,7 +7262,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -7296,7 +7296,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -7305,7 +7305,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -7314,7 +7314,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -7323,7 +7323,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -7332,7 +7332,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -7341,7 +7341,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -7350,7 +7350,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -7359,7 +7359,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -7368,7 +7368,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -7377,7 +7377,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -7386,7 +7386,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -7421,7 +7421,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -7430,7 +7430,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -7439,7 +7439,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -7448,7 +7448,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -7457,7 +7457,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -7466,7 +7466,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -7475,7 +7475,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -7484,7 +7484,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -7493,7 +7493,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -7502,7 +7502,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -7511,7 +7511,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -7549,7 +7549,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -7558,7 +7558,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -7567,7 +7567,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -7576,7 +7576,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -7585,7 +7585,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -7594,7 +7594,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -7603,7 +7603,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -7612,7 +7612,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -7621,7 +7621,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -7630,7 +7630,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -7639,7 +7639,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -7676,7 +7676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -7685,7 +7685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -7694,7 +7694,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -7703,7 +7703,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -7712,7 +7712,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -7721,7 +7721,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -7730,7 +7730,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -7739,7 +7739,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -7748,7 +7748,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -7757,7 +7757,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -7766,7 +7766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -7801,7 +7801,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -7810,7 +7810,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -7819,7 +7819,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -7828,7 +7828,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -7837,7 +7837,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -7846,7 +7846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -7855,7 +7855,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -7864,7 +7864,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -7873,7 +7873,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -7882,7 +7882,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -7891,7 +7891,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -7925,7 +7925,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -7934,7 +7934,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -7943,7 +7943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -7952,7 +7952,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -7961,7 +7961,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -7970,7 +7970,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -7979,7 +7979,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -7988,7 +7988,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -7997,7 +7997,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8006,7 +8006,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -8015,7 +8015,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -8052,7 +8052,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -8061,7 +8061,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -8070,7 +8070,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -8079,7 +8079,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -8088,7 +8088,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -8097,7 +8097,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -8106,7 +8106,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -8115,7 +8115,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -8124,7 +8124,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8133,7 +8133,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -8142,7 +8142,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -8179,7 +8179,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -8188,7 +8188,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -8197,7 +8197,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -8206,7 +8206,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -8215,7 +8215,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -8224,7 +8224,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -8233,7 +8233,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -8242,7 +8242,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -8251,7 +8251,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8260,7 +8260,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -8269,7 +8269,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -8302,7 +8302,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -8311,7 +8311,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -8320,7 +8320,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -8329,7 +8329,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -8338,7 +8338,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -8347,7 +8347,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -8356,7 +8356,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -8365,7 +8365,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -8374,7 +8374,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8383,7 +8383,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -8392,7 +8392,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -8427,7 +8427,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -8436,7 +8436,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -8445,7 +8445,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -8454,7 +8454,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -8463,7 +8463,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -8472,7 +8472,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -8481,7 +8481,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -8490,7 +8490,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -8499,7 +8499,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8508,7 +8508,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -8517,7 +8517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -8553,7 +8553,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -8562,7 +8562,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -8571,7 +8571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -8580,7 +8580,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -8589,7 +8589,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -8598,7 +8598,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -8607,7 +8607,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -8616,7 +8616,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -8625,7 +8625,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8634,7 +8634,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -8643,7 +8643,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -8678,7 +8678,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -8687,7 +8687,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -8696,7 +8696,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -8705,7 +8705,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -8714,7 +8714,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -8723,7 +8723,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -8732,7 +8732,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -8741,7 +8741,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -8750,7 +8750,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8759,7 +8759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -8768,7 +8768,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -8797,7 +8797,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -8806,7 +8806,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -8815,7 +8815,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -8824,7 +8824,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -8833,7 +8833,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -8842,7 +8842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -8851,7 +8851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -8860,7 +8860,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -8869,7 +8869,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8878,7 +8878,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -8887,7 +8887,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -8916,7 +8916,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -8925,7 +8925,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -8934,7 +8934,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -8943,7 +8943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -8952,7 +8952,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -8961,7 +8961,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -8970,7 +8970,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -8979,7 +8979,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -8988,7 +8988,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -8997,7 +8997,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9006,7 +9006,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -9039,7 +9039,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9048,7 +9048,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -9057,7 +9057,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -9066,7 +9066,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -9075,7 +9075,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -9084,7 +9084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -9093,7 +9093,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -9102,7 +9102,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -9111,7 +9111,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -9120,7 +9120,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9129,7 +9129,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -9158,7 +9158,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9167,7 +9167,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -9176,7 +9176,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -9185,7 +9185,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -9194,7 +9194,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -9203,7 +9203,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -9212,7 +9212,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -9221,7 +9221,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -9230,7 +9230,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -9239,7 +9239,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9248,7 +9248,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -9282,7 +9282,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9291,7 +9291,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -9300,7 +9300,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -9309,7 +9309,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -9318,7 +9318,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -9327,7 +9327,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -9336,7 +9336,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -9345,7 +9345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -9354,7 +9354,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -9363,7 +9363,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9372,7 +9372,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -9401,7 +9401,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9410,7 +9410,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -9419,7 +9419,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -9428,7 +9428,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -9437,7 +9437,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -9446,7 +9446,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -9455,7 +9455,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -9464,7 +9464,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -9473,7 +9473,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -9482,7 +9482,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9491,7 +9491,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -9524,7 +9524,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9533,7 +9533,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -9542,7 +9542,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -9551,7 +9551,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -9560,7 +9560,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -9569,7 +9569,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -9578,7 +9578,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -9587,7 +9587,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -9596,7 +9596,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -9605,7 +9605,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9614,7 +9614,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -9643,7 +9643,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9652,7 +9652,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -9661,7 +9661,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -9670,7 +9670,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -9679,7 +9679,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -9688,7 +9688,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -9697,7 +9697,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -9706,7 +9706,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -9715,7 +9715,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -9724,7 +9724,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9733,7 +9733,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -9766,7 +9766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9775,7 +9775,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -9784,7 +9784,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -9793,7 +9793,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -9802,7 +9802,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -9811,7 +9811,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -9820,7 +9820,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -9829,7 +9829,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -9838,7 +9838,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -9847,7 +9847,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9856,7 +9856,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -9891,7 +9891,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9900,7 +9900,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -9909,7 +9909,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -9918,7 +9918,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -9927,7 +9927,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -9936,7 +9936,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -9945,7 +9945,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -9954,7 +9954,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -9963,7 +9963,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -9972,7 +9972,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -9981,7 +9981,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10010,7 +10010,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10019,7 +10019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -10028,7 +10028,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -10037,7 +10037,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -10046,7 +10046,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -10055,7 +10055,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -10064,7 +10064,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -10073,7 +10073,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -10082,7 +10082,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -10091,7 +10091,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -10100,7 +10100,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10132,7 +10132,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10141,7 +10141,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -10150,7 +10150,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -10159,7 +10159,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -10168,7 +10168,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -10177,7 +10177,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -10186,7 +10186,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -10195,7 +10195,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -10204,7 +10204,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -10213,7 +10213,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -10222,7 +10222,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10255,7 +10255,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10264,7 +10264,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -10273,7 +10273,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -10282,7 +10282,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -10291,7 +10291,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -10300,7 +10300,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -10309,7 +10309,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -10318,7 +10318,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -10327,7 +10327,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -10336,7 +10336,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -10345,7 +10345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10380,7 +10380,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10389,7 +10389,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -10398,7 +10398,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -10407,7 +10407,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -10416,7 +10416,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -10425,7 +10425,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -10434,7 +10434,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -10443,7 +10443,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -10452,7 +10452,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -10461,7 +10461,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -10470,7 +10470,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10499,7 +10499,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10508,7 +10508,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -10517,7 +10517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -10526,7 +10526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -10535,7 +10535,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -10544,7 +10544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -10553,7 +10553,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -10562,7 +10562,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -10571,7 +10571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -10580,7 +10580,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -10589,7 +10589,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10622,7 +10622,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10631,7 +10631,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -10640,7 +10640,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -10649,7 +10649,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -10658,7 +10658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -10667,7 +10667,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -10676,7 +10676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -10685,7 +10685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -10694,7 +10694,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -10703,7 +10703,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -10712,7 +10712,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10741,7 +10741,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10750,7 +10750,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -10759,7 +10759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -10768,7 +10768,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -10777,7 +10777,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -10786,7 +10786,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -10795,7 +10795,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -10804,7 +10804,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -10813,7 +10813,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -10822,7 +10822,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -10831,7 +10831,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10867,7 +10867,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10876,7 +10876,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -10885,7 +10885,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -10894,7 +10894,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -10903,7 +10903,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -10912,7 +10912,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -10921,7 +10921,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -10930,7 +10930,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -10939,7 +10939,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -10948,7 +10948,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -10957,7 +10957,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -10986,7 +10986,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -10995,7 +10995,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11004,7 +11004,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11013,7 +11013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -11022,7 +11022,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -11031,7 +11031,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -11040,7 +11040,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -11049,7 +11049,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -11058,7 +11058,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -11067,7 +11067,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -11076,7 +11076,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -11114,7 +11114,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11123,7 +11123,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11132,7 +11132,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11141,7 +11141,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -11150,7 +11150,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -11159,7 +11159,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -11168,7 +11168,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -11177,7 +11177,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -11186,7 +11186,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -11195,7 +11195,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -11204,7 +11204,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -11233,7 +11233,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11242,7 +11242,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11251,7 +11251,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11260,7 +11260,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -11269,7 +11269,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -11278,7 +11278,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -11287,7 +11287,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -11296,7 +11296,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -11305,7 +11305,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -11314,7 +11314,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -11323,7 +11323,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -11354,7 +11354,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11363,7 +11363,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11372,7 +11372,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11381,7 +11381,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -11390,7 +11390,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -11399,7 +11399,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -11408,7 +11408,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -11417,7 +11417,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -11426,7 +11426,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -11435,7 +11435,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -11444,7 +11444,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -11473,7 +11473,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11482,7 +11482,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11491,7 +11491,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11500,7 +11500,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -11509,7 +11509,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -11518,7 +11518,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -11527,7 +11527,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -11536,7 +11536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -11545,7 +11545,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -11554,7 +11554,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -11563,7 +11563,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -11592,7 +11592,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11601,7 +11601,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11610,7 +11610,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11619,7 +11619,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -11628,7 +11628,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -11637,7 +11637,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -11646,7 +11646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -11655,7 +11655,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -11664,7 +11664,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -11673,7 +11673,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -11682,7 +11682,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -11712,7 +11712,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11721,7 +11721,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11730,7 +11730,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11739,7 +11739,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -11748,7 +11748,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -11757,7 +11757,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -11766,7 +11766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -11775,7 +11775,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -11784,7 +11784,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -11793,7 +11793,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -11802,7 +11802,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -11833,7 +11833,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11842,7 +11842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11851,7 +11851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11860,7 +11860,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -11869,7 +11869,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -11878,7 +11878,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -11887,7 +11887,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -11896,7 +11896,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -11905,7 +11905,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -11914,7 +11914,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -11923,7 +11923,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -11964,7 +11964,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11973,7 +11973,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -11982,7 +11982,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -11991,7 +11991,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12000,7 +12000,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12009,7 +12009,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -12018,7 +12018,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -12027,7 +12027,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -12036,7 +12036,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -12045,7 +12045,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -12054,7 +12054,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -12086,7 +12086,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -12095,7 +12095,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -12104,7 +12104,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -12113,7 +12113,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12122,7 +12122,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12131,7 +12131,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -12140,7 +12140,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -12149,7 +12149,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -12158,7 +12158,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -12167,7 +12167,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -12176,7 +12176,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -12212,7 +12212,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -12221,7 +12221,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -12230,7 +12230,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -12239,7 +12239,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12248,7 +12248,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12257,7 +12257,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -12266,7 +12266,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -12275,7 +12275,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -12284,7 +12284,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -12293,7 +12293,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -12302,7 +12302,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -12333,7 +12333,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -12342,7 +12342,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -12351,7 +12351,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -12360,7 +12360,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12369,7 +12369,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12378,7 +12378,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -12387,7 +12387,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -12396,7 +12396,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -12405,7 +12405,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -12414,7 +12414,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -12423,7 +12423,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -12452,7 +12452,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -12461,7 +12461,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -12470,7 +12470,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -12479,7 +12479,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12488,7 +12488,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12497,7 +12497,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -12506,7 +12506,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -12515,7 +12515,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -12524,7 +12524,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -12533,7 +12533,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -12542,7 +12542,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -12578,7 +12578,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -12587,7 +12587,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -12596,7 +12596,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -12605,7 +12605,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12614,7 +12614,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12623,7 +12623,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -12632,7 +12632,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -12641,7 +12641,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -12650,7 +12650,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -12659,7 +12659,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -12668,7 +12668,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -12701,7 +12701,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -12710,7 +12710,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -12719,7 +12719,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -12728,7 +12728,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12737,7 +12737,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12746,7 +12746,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -12755,7 +12755,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -12764,7 +12764,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -12773,7 +12773,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -12782,7 +12782,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -12791,7 +12791,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -12826,7 +12826,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -12835,7 +12835,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -12844,7 +12844,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -12853,7 +12853,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12862,7 +12862,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12871,7 +12871,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -12880,7 +12880,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -12889,7 +12889,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -12898,7 +12898,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -12907,7 +12907,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -12916,7 +12916,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -12950,7 +12950,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -12959,7 +12959,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -12968,7 +12968,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -12977,7 +12977,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -12986,7 +12986,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -12995,7 +12995,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -13004,7 +13004,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -13013,7 +13013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -13022,7 +13022,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -13031,7 +13031,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -13040,7 +13040,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -13093,7 +13093,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -13102,7 +13102,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -13111,7 +13111,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -13120,7 +13120,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -13129,7 +13129,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -13138,7 +13138,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -13147,7 +13147,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -13156,7 +13156,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -13165,7 +13165,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -13174,7 +13174,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -13183,7 +13183,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -13218,7 +13218,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -13227,7 +13227,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -13236,7 +13236,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -13245,7 +13245,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -13254,7 +13254,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -13263,7 +13263,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -13272,7 +13272,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -13281,7 +13281,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -13290,7 +13290,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -13299,7 +13299,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -13308,7 +13308,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -13344,7 +13344,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -13353,7 +13353,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -13362,7 +13362,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -13371,7 +13371,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -13380,7 +13380,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -13389,7 +13389,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -13398,7 +13398,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -13407,7 +13407,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -13416,7 +13416,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -13425,7 +13425,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -13434,7 +13434,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -13469,7 +13469,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -13478,7 +13478,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -13487,7 +13487,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -13496,7 +13496,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -13505,7 +13505,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -13514,7 +13514,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -13523,7 +13523,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -13532,7 +13532,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -13541,7 +13541,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -13550,7 +13550,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -13559,7 +13559,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -13593,7 +13593,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -13602,7 +13602,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -13611,7 +13611,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -13620,7 +13620,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -13629,7 +13629,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -13638,7 +13638,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -13647,7 +13647,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -13656,7 +13656,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -13665,7 +13665,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -13674,7 +13674,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -13683,7 +13683,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -13712,7 +13712,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -13721,7 +13721,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -13730,7 +13730,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -13739,7 +13739,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -13748,7 +13748,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -13757,7 +13757,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -13766,7 +13766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -13775,7 +13775,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -13784,7 +13784,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -13793,7 +13793,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -13802,7 +13802,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -13833,7 +13833,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -13842,7 +13842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -13851,7 +13851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -13860,7 +13860,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -13869,7 +13869,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -13878,7 +13878,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -13887,7 +13887,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -13896,7 +13896,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -13905,7 +13905,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -13914,7 +13914,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -13923,7 +13923,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -13959,7 +13959,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -13968,7 +13968,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -13977,7 +13977,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -13986,7 +13986,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -13995,7 +13995,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14004,7 +14004,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14013,7 +14013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -14022,7 +14022,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -14031,7 +14031,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -14040,7 +14040,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -14049,7 +14049,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -14087,7 +14087,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -14096,7 +14096,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -14105,7 +14105,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -14114,7 +14114,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -14123,7 +14123,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14132,7 +14132,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14141,7 +14141,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -14150,7 +14150,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -14159,7 +14159,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -14168,7 +14168,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -14177,7 +14177,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -14211,7 +14211,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -14220,7 +14220,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -14229,7 +14229,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -14238,7 +14238,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -14247,7 +14247,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14256,7 +14256,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14265,7 +14265,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -14274,7 +14274,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -14283,7 +14283,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -14292,7 +14292,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -14301,7 +14301,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -14332,7 +14332,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -14341,7 +14341,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -14350,7 +14350,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -14359,7 +14359,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -14368,7 +14368,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14377,7 +14377,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14386,7 +14386,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -14395,7 +14395,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -14404,7 +14404,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -14413,7 +14413,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -14422,7 +14422,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -14455,7 +14455,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -14464,7 +14464,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -14473,7 +14473,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -14482,7 +14482,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -14491,7 +14491,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14500,7 +14500,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14509,7 +14509,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -14518,7 +14518,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -14527,7 +14527,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -14536,7 +14536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -14545,7 +14545,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -14576,7 +14576,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -14585,7 +14585,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -14594,7 +14594,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -14603,7 +14603,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -14612,7 +14612,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14621,7 +14621,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14630,7 +14630,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -14639,7 +14639,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -14648,7 +14648,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -14657,7 +14657,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -14666,7 +14666,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -14697,7 +14697,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -14706,7 +14706,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -14715,7 +14715,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -14724,7 +14724,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -14733,7 +14733,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14742,7 +14742,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14751,7 +14751,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -14760,7 +14760,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -14769,7 +14769,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -14778,7 +14778,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -14787,7 +14787,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -14822,7 +14822,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -14831,7 +14831,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -14840,7 +14840,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -14849,7 +14849,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -14858,7 +14858,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14867,7 +14867,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14876,7 +14876,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -14885,7 +14885,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -14894,7 +14894,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -14903,7 +14903,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -14912,7 +14912,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -14943,7 +14943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -14952,7 +14952,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -14961,7 +14961,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -14970,7 +14970,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -14979,7 +14979,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -14988,7 +14988,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -14997,7 +14997,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15006,7 +15006,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15015,7 +15015,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -15024,7 +15024,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -15033,7 +15033,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -15068,7 +15068,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -15077,7 +15077,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -15086,7 +15086,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -15095,7 +15095,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -15104,7 +15104,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -15113,7 +15113,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -15122,7 +15122,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15131,7 +15131,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15140,7 +15140,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -15149,7 +15149,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -15158,7 +15158,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -15189,7 +15189,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -15198,7 +15198,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -15207,7 +15207,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -15216,7 +15216,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -15225,7 +15225,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -15234,7 +15234,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -15243,7 +15243,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15252,7 +15252,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15261,7 +15261,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -15270,7 +15270,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -15279,7 +15279,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -15312,7 +15312,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -15321,7 +15321,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -15330,7 +15330,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -15339,7 +15339,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -15348,7 +15348,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -15357,7 +15357,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -15366,7 +15366,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15375,7 +15375,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15384,7 +15384,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -15393,7 +15393,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -15402,7 +15402,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -15433,7 +15433,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -15442,7 +15442,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -15451,7 +15451,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -15460,7 +15460,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -15469,7 +15469,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -15478,7 +15478,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -15487,7 +15487,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15496,7 +15496,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15505,7 +15505,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -15514,7 +15514,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -15523,7 +15523,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -15554,7 +15554,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -15563,7 +15563,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -15572,7 +15572,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -15581,7 +15581,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -15590,7 +15590,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -15599,7 +15599,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -15608,7 +15608,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15617,7 +15617,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15626,7 +15626,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -15635,7 +15635,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -15644,7 +15644,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -15677,7 +15677,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -15686,7 +15686,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -15695,7 +15695,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -15704,7 +15704,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -15713,7 +15713,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -15722,7 +15722,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -15731,7 +15731,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15740,7 +15740,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15749,7 +15749,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -15758,7 +15758,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -15767,7 +15767,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -15796,7 +15796,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -15805,7 +15805,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -15814,7 +15814,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -15823,7 +15823,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -15832,7 +15832,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -15841,7 +15841,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -15850,7 +15850,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15859,7 +15859,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15868,7 +15868,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -15877,7 +15877,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -15886,7 +15886,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -15919,7 +15919,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -15928,7 +15928,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -15937,7 +15937,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -15946,7 +15946,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -15955,7 +15955,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -15964,7 +15964,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -15973,7 +15973,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -15982,7 +15982,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -15991,7 +15991,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16000,7 +16000,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16009,7 +16009,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -16040,7 +16040,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -16049,7 +16049,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -16058,7 +16058,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -16067,7 +16067,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -16076,7 +16076,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -16085,7 +16085,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -16094,7 +16094,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -16103,7 +16103,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -16112,7 +16112,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16121,7 +16121,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16130,7 +16130,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -16165,7 +16165,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -16174,7 +16174,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -16183,7 +16183,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -16192,7 +16192,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -16201,7 +16201,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -16210,7 +16210,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -16219,7 +16219,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -16228,7 +16228,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -16237,7 +16237,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16246,7 +16246,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16255,7 +16255,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -16286,7 +16286,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -16295,7 +16295,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -16304,7 +16304,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -16313,7 +16313,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -16322,7 +16322,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -16331,7 +16331,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -16340,7 +16340,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -16349,7 +16349,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -16358,7 +16358,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16367,7 +16367,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16376,7 +16376,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -16411,7 +16411,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -16420,7 +16420,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -16429,7 +16429,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -16438,7 +16438,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -16447,7 +16447,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -16456,7 +16456,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -16465,7 +16465,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -16474,7 +16474,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -16483,7 +16483,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16492,7 +16492,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16501,7 +16501,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -16530,7 +16530,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -16539,7 +16539,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -16548,7 +16548,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -16557,7 +16557,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -16566,7 +16566,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -16575,7 +16575,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -16584,7 +16584,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -16593,7 +16593,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -16602,7 +16602,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16611,7 +16611,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16620,7 +16620,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -16649,7 +16649,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -16658,7 +16658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -16667,7 +16667,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -16676,7 +16676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -16685,7 +16685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -16694,7 +16694,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -16703,7 +16703,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -16712,7 +16712,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -16721,7 +16721,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16730,7 +16730,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16739,7 +16739,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -16772,7 +16772,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -16781,7 +16781,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -16790,7 +16790,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -16799,7 +16799,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -16808,7 +16808,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -16817,7 +16817,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -16826,7 +16826,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -16835,7 +16835,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -16844,7 +16844,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16853,7 +16853,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16862,7 +16862,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -16895,7 +16895,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -16904,7 +16904,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -16913,7 +16913,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -16922,7 +16922,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -16931,7 +16931,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -16940,7 +16940,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -16949,7 +16949,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -16958,7 +16958,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -16967,7 +16967,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -16976,7 +16976,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -16985,7 +16985,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17012,7 +17012,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17021,7 +17021,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17030,7 +17030,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17039,7 +17039,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -17048,7 +17048,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -17057,7 +17057,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -17066,7 +17066,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -17075,7 +17075,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -17084,7 +17084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -17093,7 +17093,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -17102,7 +17102,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17133,7 +17133,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17142,7 +17142,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17151,7 +17151,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17160,7 +17160,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -17169,7 +17169,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -17178,7 +17178,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -17187,7 +17187,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -17196,7 +17196,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -17205,7 +17205,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -17214,7 +17214,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -17223,7 +17223,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17252,7 +17252,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17261,7 +17261,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17270,7 +17270,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17279,7 +17279,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -17288,7 +17288,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -17297,7 +17297,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -17306,7 +17306,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -17315,7 +17315,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -17324,7 +17324,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -17333,7 +17333,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -17342,7 +17342,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17371,7 +17371,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17380,7 +17380,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17389,7 +17389,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17398,7 +17398,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -17407,7 +17407,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -17416,7 +17416,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -17425,7 +17425,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -17434,7 +17434,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -17443,7 +17443,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -17452,7 +17452,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -17461,7 +17461,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17490,7 +17490,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17499,7 +17499,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17508,7 +17508,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17517,7 +17517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -17526,7 +17526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -17535,7 +17535,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -17544,7 +17544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -17553,7 +17553,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -17562,7 +17562,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -17571,7 +17571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -17580,7 +17580,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17613,7 +17613,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17622,7 +17622,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17631,7 +17631,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17640,7 +17640,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -17649,7 +17649,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -17658,7 +17658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -17667,7 +17667,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -17676,7 +17676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -17685,7 +17685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -17694,7 +17694,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -17703,7 +17703,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17732,7 +17732,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17741,7 +17741,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17750,7 +17750,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17759,7 +17759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -17768,7 +17768,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -17777,7 +17777,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -17786,7 +17786,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -17795,7 +17795,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -17804,7 +17804,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -17813,7 +17813,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -17822,7 +17822,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17851,7 +17851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17860,7 +17860,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17869,7 +17869,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17878,7 +17878,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -17887,7 +17887,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -17896,7 +17896,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -17905,7 +17905,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -17914,7 +17914,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -17923,7 +17923,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -17932,7 +17932,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -17941,7 +17941,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -17970,7 +17970,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -17979,7 +17979,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -17988,7 +17988,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -17997,7 +17997,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18006,7 +18006,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18015,7 +18015,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18024,7 +18024,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -18033,7 +18033,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -18042,7 +18042,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -18051,7 +18051,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -18060,7 +18060,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -18093,7 +18093,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -18102,7 +18102,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -18111,7 +18111,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -18120,7 +18120,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18129,7 +18129,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18138,7 +18138,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18147,7 +18147,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -18156,7 +18156,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -18165,7 +18165,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -18174,7 +18174,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -18183,7 +18183,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -18218,7 +18218,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -18227,7 +18227,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -18236,7 +18236,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -18245,7 +18245,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18254,7 +18254,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18263,7 +18263,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18272,7 +18272,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -18281,7 +18281,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -18290,7 +18290,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -18299,7 +18299,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -18308,7 +18308,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -18339,7 +18339,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -18348,7 +18348,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -18357,7 +18357,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -18366,7 +18366,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18375,7 +18375,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18384,7 +18384,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18393,7 +18393,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -18402,7 +18402,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -18411,7 +18411,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -18420,7 +18420,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -18429,7 +18429,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -18464,7 +18464,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -18473,7 +18473,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -18482,7 +18482,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -18491,7 +18491,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18500,7 +18500,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18509,7 +18509,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18518,7 +18518,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -18527,7 +18527,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -18536,7 +18536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -18545,7 +18545,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -18554,7 +18554,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -18583,7 +18583,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -18592,7 +18592,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -18601,7 +18601,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -18610,7 +18610,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18619,7 +18619,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18628,7 +18628,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18637,7 +18637,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -18646,7 +18646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -18655,7 +18655,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -18664,7 +18664,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -18673,7 +18673,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -18700,7 +18700,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -18709,7 +18709,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -18718,7 +18718,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -18727,7 +18727,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18736,7 +18736,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18745,7 +18745,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18754,7 +18754,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -18763,7 +18763,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -18772,7 +18772,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -18781,7 +18781,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -18790,7 +18790,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -18819,7 +18819,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -18828,7 +18828,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -18837,7 +18837,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -18846,7 +18846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18855,7 +18855,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18864,7 +18864,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18873,7 +18873,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -18882,7 +18882,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -18891,7 +18891,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -18900,7 +18900,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -18909,7 +18909,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
@@ -18938,7 +18938,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Nobody is signed in */
@@ -18947,7 +18947,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not allowed */
@@ -18956,7 +18956,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not there */
@@ -18965,7 +18965,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Something newer is in its place */
@@ -18974,7 +18974,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too large */
@@ -18983,7 +18983,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Of another type */
@@ -18992,7 +18992,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not this shop */
@@ -19001,7 +19001,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Does not fit */
@@ -19010,7 +19010,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Too often */
@@ -19019,7 +19019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
             /** @description Not just now */
@@ -19028,7 +19028,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemBody"];
+                    "application/problem+json": components["schemas"]["ProblemBody"];
                 };
             };
         };
