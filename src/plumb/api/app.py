@@ -60,12 +60,16 @@ NONCE = "__PLUMB_NONCE__"
 """Stands in the built page where the word for its own styles belongs (``web/vite.config.ts``)."""
 
 
-class Application(FastAPI):
-    """FastAPI behind the door: outside of everything, so that a fault's answer passes it too."""
+class Described(FastAPI):
+    """FastAPI whose description tells what may be answered instead, too."""
 
     def openapi(self) -> dict[str, Any]:
-        """FastAPI's own description, with what may be answered instead."""
+        """The OpenAPI description."""
         return problems.described(super().openapi())
+
+
+class Application(Described):
+    """What is behind the door: outside of everything, so that a fault's answer passes it too."""
 
     def build_middleware_stack(self) -> ASGIApp:
         """FastAPI's own stack, the door before it, and around all of it what is counted."""
@@ -112,7 +116,7 @@ def make_app(
 
 def apart(engine: Engine, settings: Settings) -> FastAPI:
     """The routes alone, for a process of the crew: who asks has come through the door and the guard already."""
-    app = _application(FastAPI, settings)
+    app = _application(Described, settings)
     _give(app, engine, settings)
     _take(app, *_ALIKE)
     return app
@@ -120,7 +124,7 @@ def apart(engine: Engine, settings: Settings) -> FastAPI:
 
 def _inner(practice: Engine, settings: Settings, pages: Path, world: World) -> FastAPI:
     """The application on the store of practice."""
-    inner = _application(FastAPI, settings)
+    inner = _application(Described, settings)
     _give(inner, practice, settings, at_hand=world.at_hand, ready=world.open)
     inner.state.told = world.told
     _take(inner, *_ALIKE)
@@ -149,7 +153,7 @@ class Later:
         await app(scope, receive, send)
 
 
-def _application(made: type[FastAPI], settings: Settings) -> FastAPI:
+def _application(made: type[Described], settings: Settings) -> FastAPI:
     app = made(
         title="Plumb",
         version=__version__,
