@@ -69,3 +69,9 @@ def test_more_bad_than_good_can_still_be_outvoted_only_by_agreement() -> None:
     """Four that lean each their own way do not beat three that agree."""
     group = agreeing([10.0, 10.1, 9.95, 7.0, 8.2, 12.0, 14.0], 0.05)
     assert sorted(group.members) == [0, 1, 2]
+
+
+def test_figures_below_zero_agree_like_those_above() -> None:
+    """-60 and -62 lie within 10 of a centre, -100 does not, though it is as far from zero as they are from it."""
+    assert sorted(agreeing([-100.0, -60.0, -62.0], 10.0, absolute=True).members) == [1, 2]
+    assert sorted(agreeing([100.0, 60.0, 62.0], 10.0, absolute=True).members) == [1, 2]

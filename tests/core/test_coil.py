@@ -152,6 +152,23 @@ def test_the_meters_class_counts_against_a_window_only() -> None:
         State.IN_PLUMB}  # fmt: skip
 
 
+@pytest.mark.parametrize(
+    ("meter", "wide"),
+    [
+        (Meter(step=0.01), 0.0),
+        (Meter(step=0.01, percent=1.0), 0.05),
+        (Meter(step=0.01, counts=3.0), 0.03),
+        (Meter(step=0.01, percent=1.0, counts=3.0), 0.08),
+    ],
+)
+def test_a_meters_class_is_a_share_of_the_reading_and_so_many_counts(
+    meter: Meter, wide: float
+) -> None:
+    """As meters are specified, evenly spread between the two limits (JCGM 100:2008, 4.3.7): at 5 V."""
+    coil = analyse_coils(coils([5.0, 5.0], kind=VOLTAGE, meter=meter)).coils[0]
+    assert coil.u_common == pytest.approx(wide / 3**0.5)
+
+
 def test_voltage_drops_are_compared_without_a_temperature() -> None:
     """The same current through each; one 0.9 V above the others, 0.3 V allowed."""
     sheet = coils(

@@ -4,6 +4,7 @@ from dataclasses import replace
 from math import sin, sqrt, tau
 
 import pytest
+from scipy.stats import norm
 
 from plumb.core.measure.decision import State
 from plumb.core.measure.readings import Mark, Value
@@ -176,6 +177,17 @@ def test_each_spell_adds_its_own_error_of_timing() -> None:
         for spells in ((40.0,), (5.0,) * 8)
     )
     assert (once.probability_out or 0.0) < (often.probability_out or 0.0) < 0.5
+
+
+@pytest.mark.parametrize(("spells", "count"), [((), 1), ((40.0,), 1), ((10.0,) * 4, 4)])
+def test_a_volume_near_a_makers_limit_is_doubted_by_clock_and_tube(
+    spells: tuple[float, ...], count: int
+) -> None:
+    """A second on each spell, evenly spread (JCGM 100:2008, 4.3.7), and the tube's step; 38 of 40 ml in 40 s."""
+    volumes: list[float | None] = [38.0, 12.0, 12.0, 12.0]
+    found = returns(volumes, high=40.0, duration_s=40.0, spells_s=spells).findings[0]
+    u = sqrt(1 / 12 + count * (38.0 / 40.0) ** 2 / 3)
+    assert found.probability_out == pytest.approx(norm.sf(2.0 / u), rel=1e-6)
 
 
 def test_nothing_from_one_while_others_return() -> None:

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
+from plumb.core.compare.bursts import Injected
 from plumb.core.compare.flow import (
     flow_index,
     flow_of,
@@ -90,3 +91,19 @@ def test_an_empty_rail_gives_a_bound(second: float, bound: bool) -> None:  # noq
     flow = flow_of(50.0, second, 0.5)
     assert flow.bound is bound
     assert math.isfinite(math.hypot(flow.u_first, flow.u_second))
+
+
+def test_a_tolerance_is_the_same_in_any_unit() -> None:
+    """As a fraction it has none: 50 to 26 psi within 1.5, and the same in MPa."""
+    mpa = 0.00689475729  # of a psi; NIST SP 811, appendix B.8
+    scaled = tolerance_in_flow(50 * mpa, 26 * mpa, 1.5 * mpa)
+    assert scaled == pytest.approx(tolerance_in_flow(50.0, 26.0, 1.5), rel=1e-9)
+
+
+def test_the_mean_of_four_passes_is_known_twice_as_well() -> None:
+    """u / sqrt(n) of independent readings (JCGM 100:2008, 4.2.3)."""
+    one = flow_of(50.0, 26.0, 0.5)
+    four = Injected("1", (one,) * 4)
+    assert (four.u_drop, four.u_first, four.u_second) == pytest.approx(
+        (one.u_drop / 2, one.u_first / 2, one.u_second / 2)
+    )

@@ -3,6 +3,7 @@
 import math
 from statistics import NormalDist
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -122,6 +123,34 @@ def test_the_slope_and_its_interval_are_scipys(points: list[tuple[int, int]]) ->
     roots = [math.sqrt(p / 2.0) for _, p in points]
     slope, _, low, high = theilslopes(roots, times, 0.95)
     assert theil_sen(roots, times) == pytest.approx((slope, low, high))
+
+
+def test_a_fast_log_has_scipys_slope_too() -> None:
+    """Ten readings a second."""
+    rng = np.random.default_rng(4)
+    times = [n / 10.0 for n in range(40)]
+    roots = [18.0 - 0.05 * t + float(rng.normal(0.0, 0.01)) for t in times]
+    slope, _, low, high = theilslopes(roots, times, 0.95)
+    assert theil_sen(roots, times) == pytest.approx((slope, low, high))
+
+
+@pytest.mark.parametrize(
+    ("rail", "moments"),
+    [("low", [0.0, 10.0, 60.0, 300.0, 600.0, 1200.0]), ("high", [0.0, 10.0, 60.0])],
+)
+def test_without_a_limit_readings_are_asked_for_at_the_usual_moments(
+    rail: str, moments: list[float]
+) -> None:
+    """At once, after ten seconds, a minute, then five, ten and twenty; common practice, no source."""
+    asked, series = [], [(0.0, 330.0)]
+    while (
+        due := analyse_hold(HoldSheet(series=tuple(series), step=1.0, rail=rail)).due_after(
+            series[-1][0]
+        )
+    ) is not None:
+        asked.append(due)
+        series.append((due, 330.0))
+    assert asked == moments[1:]
 
 
 def test_moments_and_figures_that_repeat_are_no_fault() -> None:

