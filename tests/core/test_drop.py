@@ -181,6 +181,16 @@ def test_the_newest_sheet_gives_the_verdict() -> None:
     assert dict(analyse_job(job).verdicts)["3"].condition == "sound"
 
 
+@pytest.mark.parametrize(("pair", "percent"), [((46, 36), 16.0), ((50, 26), 7.5), ((43, 29), 11.9)])
+def test_the_working_tells_what_the_workshops_limit_means_here(
+    pair: tuple[float, float], percent: float
+) -> None:
+    """+-1.5 psi in per cent of flow on this rail, whatever the unit looked in; figures of the trade."""
+    for unit, limit in (("psi", "1.5 psi"), ("kPa", "10.3 kPa")):
+        lines = {x.label: x.figure for x in explain(result([pair] * 4), unit).shared}
+        assert float(lines[f"±{limit} on this rail"].strip("±")) == pytest.approx(percent, abs=0.06)
+
+
 def test_the_working_can_be_redone_by_hand() -> None:
     """Deviation, parts and total as printed agree with each other."""
     working = explain(result(CHECK), "psi")

@@ -98,6 +98,8 @@ def test_a_tolerance_is_the_same_in_any_unit() -> None:
     mpa = 0.00689475729  # of a psi; NIST SP 811, appendix B.8
     scaled = tolerance_in_flow(50 * mpa, 26 * mpa, 1.5 * mpa)
     assert scaled == pytest.approx(tolerance_in_flow(50.0, 26.0, 1.5), rel=1e-9)
+    back = tolerance_in_pressure(50 * mpa, 26 * mpa, 0.1)
+    assert back == pytest.approx(mpa * tolerance_in_pressure(50.0, 26.0, 0.1), rel=1e-9)
 
 
 def test_the_mean_of_four_passes_is_known_twice_as_well() -> None:

@@ -11,6 +11,7 @@ from scipy.stats import theilslopes
 
 from plumb.core.measure.decision import State
 from plumb.core.measure.quantities import KPA_PER
+from plumb.core.procedures import HOLD
 from plumb.core.procedures.hold.analysis import (
     MOST_POINTS,
     HoldResult,
@@ -49,6 +50,26 @@ def test_the_leak_constant_of_a_known_decay() -> None:
     assert found.leak == pytest.approx(k, rel=1e-6)
     assert found.leak_line is not None
     assert found.leak_line.low <= k <= found.leak_line.high
+
+
+def test_the_working_tells_the_leak_a_minute_with_its_interval() -> None:
+    """k of the known decay in the square root of psi, each minute; the interval lies about it."""
+    found = analyse_hold(
+        HoldSheet(series=tuple((10.0 * n, p) for n, p in enumerate(ROOT_LAW)), step=1.0)
+    )
+    (line,) = (x for x in HOLD.working(found, "psi").shared if x.label == "leak constant")
+    k, low, high = (
+        float(x) for x in line.figure.replace("(", "").replace(")", "").replace("to ", "").split()
+    )
+    by_hand = math.sqrt(300.0 / PSI) - math.sqrt(ROOT_LAW[-1] / PSI)
+    assert k == pytest.approx(by_hand, abs=1e-3)
+    assert found.leak_line is not None
+    # From kPa a second: 60 / sqrt(6.894757) (NIST SP 811, appendix B.8).
+    per_minute = 60 / 6.894757**0.5
+    assert (low, high) == pytest.approx(
+        (found.leak_line.low * per_minute, found.leak_line.high * per_minute), abs=6e-5
+    )
+    assert low < k < high
 
 
 def test_a_draining_tank_in_print() -> None:

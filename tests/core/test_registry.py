@@ -7,6 +7,7 @@ import pytest
 
 from plumb.core.measure.fact import Fact
 from plumb.core.procedures import KINDS
+from plumb.core.procedures.kind import Effort
 from plumb.core.weigh.job import analyse_job
 from plumb.core.weigh.registry import registry
 from plumb.core.weigh.row import VerdictRow
@@ -122,3 +123,9 @@ def test_every_row_decides_a_case(row: VerdictRow) -> None:
     if row.name == "contradiction":
         choices = [frozenset({"coil_good", "volts_out"})]
     assert any(judge(c | usual).row == row.name for c in choices for usual in (frozenset(), USUAL))
+
+
+def test_what_is_done_once_takes_no_longer_for_more() -> None:
+    """Unless it says what each injector adds."""
+    assert Effort(once=3.0).minutes(8) == 3.0
+    assert Effort(once=3.0, each=0.5).minutes(8) == 7.0

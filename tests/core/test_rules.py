@@ -152,6 +152,15 @@ def test_each_rule_survives_a_set_that_gives_nothing(code: str) -> None:
     assert all(isfinite(row.deviation or 0.0) for row in found.rows)
 
 
+def test_a_shops_tolerance_decides_by_flow_too() -> None:
+    """Seven per cent less: within ten, the usual, and out of five."""
+    spec = RULES["flow_index"]
+    second = (50**0.5 - 0.93 * (50**0.5 - 26**0.5)) ** 2
+    burst_set = bursts([(50, 26), (50, 26), (50, 26), (50, second)], step=0.01)
+    assert spec.judge(burst_set, spec.defaults).reject == ()
+    assert spec.judge(burst_set, Limits(tolerance=0.05)).reject == ("4",)
+
+
 def test_an_unknown_rule_is_named_with_those_that_are_known() -> None:
     """Path, rule, value."""
     with pytest.raises(PlumbError, match="flow_index"):

@@ -41,14 +41,20 @@ def test_each_state_has_its_own_window(psi: dict[str, float], states: list[str])
 
 @pytest.mark.parametrize(
     ("running", "hose_off", "answers"),
-    [(42.0, 50.0, True), (42.0, 42.5, False), (42.0, 42.0, False)],
+    [
+        (42.0, 50.0, True),
+        (42.0, 43.2, True),
+        (42.0, 43.0, False),
+        (42.0, 42.0, False),
+        (42.0, 38.0, False),
+    ],
 )
 def test_the_regulator_answers_to_its_hose(
     running: float,
     hose_off: float,
     answers: bool,  # noqa: FBT001
 ) -> None:
-    """It rises when the hose comes off (common practice); half a step more is no answer."""
+    """It rises when the hose comes off (common practice); two steps of the gauge are no answer yet."""
     assert supply(running=running, hose_off=hose_off).regulator_answers is answers
     assert supply(running=running).regulator_answers is None
 

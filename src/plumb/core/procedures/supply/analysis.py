@@ -7,6 +7,7 @@ again when its hose comes off; a rail that does not answer has a regulator that 
 from dataclasses import dataclass
 from typing import Final
 
+from plumb.core.compare.bursts import beyond
 from plumb.core.compare.window_rule import decide_window, outside_window
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import SHARE_OF_PRESSURE, Finding
@@ -92,7 +93,8 @@ def analyse_supply(sheet: SupplySheet, thresholds: Thresholds = Thresholds()) ->
     answers = None
     if "running" in read and "hose_off" in read:
         # One step may be the reader; a manifold pulls several psi.
-        answers = read["hose_off"] - read["running"] > 2.0 * sheet.step
+        rise = read["hose_off"] - read["running"]
+        answers = rise > 0.0 and beyond(rise, 2.0 * sheet.step)
     first = read.get("key_on")
     return SupplyResult(
         sheet=sheet,
