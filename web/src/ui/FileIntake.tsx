@@ -94,7 +94,7 @@ function WhichFile({ accept, hint, chosen }: WhichProps) {
   const id = useId();
   return (
     <div>
-      <label className="label" htmlFor={id}>
+      <label className="label mb-1" htmlFor={id}>
         {hint}
       </label>
       <input

@@ -116,7 +116,7 @@ function WhichFile({ choose, busy }: { choose: (file: File | null) => void; busy
   const id = useId();
   return (
     <label className="block" htmlFor={id}>
-      <span className="label">
+      <span className="label mb-1">
         CSV with names and units in its first line, up to two million samples
       </span>
       <input
