@@ -8,7 +8,6 @@ import time
 import uuid
 from collections.abc import Sequence
 from pathlib import Path
-from types import TracebackType
 from typing import Any, Final, Self
 
 from fastapi.testclient import TestClient
@@ -127,12 +126,7 @@ class Stopwatch:
             if overslept > _STANDS_STILL_S:
                 self.still_s += overslept
 
-    def __exit__(
-        self,
-        kind: type[BaseException] | None,
-        error: BaseException | None,
-        where: TracebackType | None,
-    ) -> None:
+    def __exit__(self, *_: object) -> None:
         """Stop it."""
         self._ended.set()
         self._thread.join()

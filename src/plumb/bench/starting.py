@@ -37,7 +37,8 @@ uvicorn.run(app, port={API_PORT}, log_level="critical")
 def starting(console: Console) -> None:
     """Print how long it takes, and how many times as long as the one route.
 
-    Raises :class:`TimeoutError` where nothing answers, :class:`OSError` where a port is taken.
+    Raises :class:`TimeoutError` where nothing answers, :class:`subprocess.CalledProcessError` where what was
+    begun ends by itself: a port that is taken, for one.
     """
     (ROOT / "var").mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory(dir=ROOT / "var") as folder:
@@ -69,15 +70,17 @@ def _until_answered(
     )
     try:
         for path in paths:
-            _wait_for(f"http://127.0.0.1:{API_PORT}{path}", begun + _PATIENCE_S)
+            _wait_for(f"http://127.0.0.1:{API_PORT}{path}", program, begun + _PATIENCE_S)
         return time.monotonic() - begun
     finally:
         program.send_signal(signal.SIGINT)
         program.wait(_PATIENCE_S)
 
 
-def _wait_for(address: str, until: float) -> None:
+def _wait_for(address: str, program: subprocess.Popen[bytes], until: float) -> None:
     while time.monotonic() < until:
+        if (ended := program.poll()) is not None:
+            raise subprocess.CalledProcessError(ended, program.args)
         try:
             with urllib.request.urlopen(address) as answer:  # noqa: S310  an address of this machine
                 answer.read()
