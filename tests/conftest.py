@@ -6,8 +6,9 @@ import tempfile
 import threading
 import time
 from collections.abc import Iterator
+from concurrent.futures import Future
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import pytest
 from fastapi import FastAPI
@@ -22,8 +23,9 @@ from plumb import tls
 from plumb.api.app import make_app
 from plumb.api.papers import Papers
 from plumb.api.settings import Settings
-from plumb.api.wire import PatientServer, config_of
+from plumb.api.wire import PatientProtocol, PatientServer, config_of
 from plumb.core.measure.decision import Thresholds
+from plumb.devices import scpi
 from plumb.service.people import words
 from plumb.store.actor import WORKSHOP, acting
 from plumb.store.journal import watch
@@ -32,7 +34,8 @@ from plumb.store.schema import upgrade
 from plumb.store.server import PRACTICE, Place, Server
 from plumb.store.session import make_engine, quiet
 from plumb.store.tables import Base
-from tests.drivers import Desk, free_port
+from tests.drivers import DEAD_S, Desk, eventually, free_port
+from tests.virtual_time import VirtualTime
 
 # A machine that stands still for a moment is no fault of what is tested.
 settings.register_profile(
@@ -48,13 +51,6 @@ CHROMIUM_ARGS = [
 ]  # fmt: skip
 
 
-ALONE = (
-    "tests/live/", "tests/web/test_live.py",
-    "tests/web/test_practice.py::test_the_box_works_a_practice_engine",
-)  # fmt: skip
-"""Instruments that speak as time goes by: on a busy machine figures would come late."""
-
-
 def pytest_addoption(parser: pytest.Parser) -> None:
     """The long form of what goes wrong."""
     parser.addoption("--faults", action="store_true", help="kills, load and nonsense at length")
@@ -64,14 +60,6 @@ def pytest_configure(config: pytest.Config) -> None:
     """Modules ask the environment how long to go on, workers of this run too."""
     if config.getoption("--faults"):
         os.environ["PLUMB_LONG_TESTS"] = "1"
-
-
-@pytest.hookimpl(tryfirst=True)
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Mark what has the machine to itself."""
-    for item in items:
-        if item.nodeid.startswith(ALONE):
-            item.add_marker("alone")
 
 
 @pytest.fixture(scope="session")
@@ -147,27 +135,46 @@ def thresholds() -> Thresholds:
 
 
 @pytest.fixture(scope="session")
-def _app(_engine: Engine, _practice: Engine, tmp_path_factory: pytest.TempPathFactory) -> FastAPI:
+def virtual_time() -> VirtualTime:
+    """What captures, virtual engines and their instruments live by; while a test works, it stands still."""
+    return VirtualTime()
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _patient_lines() -> Iterator[None]:
+    """An instrument that is a little late is a busy machine's, not a silent one."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(scpi, "PATIENCE_S", 60.0)
+        yield
+
+
+@pytest.fixture(scope="session")
+def _app(
+    _engine: Engine, _practice: Engine, tmp_path_factory: pytest.TempPathFactory,
+    virtual_time: VirtualTime,
+) -> FastAPI:  # fmt: skip
     """The application, built once: its routes and models take half a second."""
     pages = tmp_path_factory.mktemp("no-pages")
-    return make_app(_engine, Settings(), pages=pages, practice=_practice)
+    return make_app(_engine, Settings(), pages=pages, practice=_practice, scheduler=virtual_time)
 
 
 @pytest.fixture
-def client(engine: Engine, _app: FastAPI) -> Iterator[TestClient]:
+def client(engine: Engine, _app: FastAPI, virtual_time: VirtualTime) -> Iterator[TestClient]:
     """The application without a network, on an empty store; nothing of it goes on after the test."""
     assert _app.state.engine is engine
     yield TestClient(_app, base_url="http://127.0.0.1", raise_server_exceptions=False)
-    _app.state.captures.close()
+    with virtual_time.goes_on():
+        _app.state.captures.close()
     _app.state.worths.close()
 
 
 @pytest.fixture
-def practice(_practice: Engine, _app: FastAPI) -> Iterator[Engine]:
+def practice(_practice: Engine, _app: FastAPI, virtual_time: VirtualTime) -> Iterator[Engine]:
     """The store of practice, emptied before the test; no bench is left standing after it."""
     _app.state.world.close()
     yield emptied(_practice)
-    _app.state.world.close()
+    with virtual_time.goes_on():
+        _app.state.world.close()
 
 
 @pytest.fixture
@@ -179,8 +186,11 @@ def desk(client: TestClient) -> Desk:
 class Live:
     """An application on a port, which can be stopped and started again."""
 
-    def __init__(self, app: FastAPI, papers: Papers | None = None) -> None:
+    def __init__(
+        self, app: FastAPI, virtual_time: VirtualTime, papers: Papers | None = None
+    ) -> None:
         self.app = app
+        self.time = virtual_time
         self.papers = papers
         self.port = self.home = free_port()
         self.server: PatientServer | None = None
@@ -215,27 +225,65 @@ class Live:
         self.port = self.home
         self.start()
 
+    def as_begun(self) -> None:
+        """Up, at its own address, whatever the test before left."""
+        if self.thread is None or not self.thread.is_alive():
+            self.port = self.home
+            self.start()
+        elif self.port != self.home:
+            self.let_in()
+
+    def looks(self, came: int = 0) -> None:
+        """It looks at its connections, as it does every few seconds, once each has brought so much since the last time."""
+        assert self.server is not None
+        connections = cast("set[PatientProtocol]", self.server.server_state.connections)
+        eventually(lambda: connections and all(c._came >= came for c in connections))
+        looked = Future[None]()
+
+        def look() -> None:
+            for one in list(connections):
+                one._next_look.cancel()
+                one._look()
+            looked.set_result(None)
+
+        next(iter(connections)).loop.call_soon_threadsafe(look)
+        looked.result(DEAD_S)
+
+    def quiet(self) -> None:
+        """Nothing that a test began goes on."""
+        with self.time.goes_on():
+            self.app.state.captures.close()
+        self.app.state.worths.close()
+
     def stop(self) -> None:
         """Stop, as if the workshop's machine went off."""
         if self.server is not None and self.thread is not None:
             self.server.should_exit = True
-            self.thread.join(timeout=60)
+            with self.time.goes_on():
+                self.thread.join(timeout=60)
 
 
 @pytest.fixture(scope="session")
-def _app_with_pages(_engine: Engine, _practice: Engine) -> FastAPI:
+def _app_with_pages(_engine: Engine, _practice: Engine, virtual_time: VirtualTime) -> FastAPI:
     """The application with the built pages, made once."""
-    return make_app(_engine, Settings(), practice=_practice)
+    return make_app(_engine, Settings(), practice=_practice, scheduler=virtual_time)
+
+
+@pytest.fixture(scope="session")
+def _live(_app_with_pages: FastAPI, virtual_time: VirtualTime) -> Iterator[Live]:
+    """It stays up from test to test."""
+    made = Live(_app_with_pages, virtual_time)
+    yield made
+    made.stop()
 
 
 @pytest.fixture
-def live(engine: Engine, _app_with_pages: FastAPI) -> Iterator[Live]:
+def live(engine: Engine, _live: Live) -> Iterator[Live]:
     """A running application with the built pages, on an empty store."""
-    assert _app_with_pages.state.engine is engine
-    made = Live(_app_with_pages)
-    made.start()
-    yield made
-    made.stop()
+    assert _live.app.state.engine is engine
+    _live.as_begun()
+    yield _live
+    _live.quiet()
 
 
 @pytest.fixture(scope="session")
@@ -252,14 +300,23 @@ def _workshop_with_pages(_engine: Engine, _practice: Engine, papers: Papers) -> 
     return make_app(_engine, Settings(network=True), practice=_practice, papers=papers)
 
 
-@pytest.fixture
-def workshop(engine: Engine, _workshop_with_pages: FastAPI, papers: Papers) -> Iterator[Live]:
-    """A running application on a workshop's network, on an empty store."""
-    assert _workshop_with_pages.state.engine is engine
-    made = Live(_workshop_with_pages, papers)
-    made.start()
+@pytest.fixture(scope="session")
+def _workshop(
+    _workshop_with_pages: FastAPI, virtual_time: VirtualTime, papers: Papers
+) -> Iterator[Live]:
+    """It stays up from test to test."""
+    made = Live(_workshop_with_pages, virtual_time, papers)
     yield made
     made.stop()
+
+
+@pytest.fixture
+def workshop(engine: Engine, _workshop: Live) -> Iterator[Live]:
+    """A running application on a workshop's network, on an empty store."""
+    assert _workshop.app.state.engine is engine
+    _workshop.as_begun()
+    yield _workshop
+    _workshop.quiet()
 
 
 @pytest.fixture(scope="session")

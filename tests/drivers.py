@@ -6,9 +6,9 @@ import socket
 import threading
 import time
 import uuid
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any, Final, Self
+from typing import Any, Final, Self, TypeVar
 
 from fastapi.testclient import TestClient
 from httpx2 import Response
@@ -23,6 +23,7 @@ from plumb.store import sheets
 from plumb.store.session import quiet
 from plumb.store.tables import Base
 
+T = TypeVar("T")
 DEMO = Path(__file__).parents[1] / "src" / "plumb" / "demo"
 
 
@@ -55,6 +56,20 @@ def load_demo(engine: Engine) -> None:
                 # What an application notes when it starts is noted anew.
                 connection.execute(table.delete())
                 connection.execute(insert(table), _loaded[table.name])
+
+
+DEAD_S: Final = 300.0
+"""What is awaited comes as soon as the work is done; only a dead machine keeps anybody waiting so long."""
+
+
+def eventually(holds: Callable[[], T]) -> T:
+    """What something comes to as soon as it holds, where no event tells of it."""
+    until = time.monotonic() + DEAD_S
+    pause = threading.Event()
+    while not (now := holds()):
+        assert time.monotonic() < until, "never"
+        pause.wait(0.01)
+    return now
 
 
 def free_port() -> int:

@@ -75,10 +75,14 @@ def test_pages_are_served_for_every_screen_and_nothing_else(engine: Engine, tmp_
     pages = tmp_path / "dist"
     (pages / "assets").mkdir(parents=True)
     (pages / "index.html").write_text("the page")
+    (pages / "assets" / "page-1a2b.js").write_text("1")
     (tmp_path / "secret.txt").write_text("secret")
     client = TestClient(make_app(engine, Settings(), pages=pages), base_url="http://127.0.0.1")
     assert client.get("/jobs/301/s1").text == "the page"
     for path in ("/../secret.txt", "/%2e%2e/secret.txt", "/..%2fsecret.txt"):
         assert "secret" not in client.get(path).text
     assert "default-src 'self'" in client.get("/").headers["content-security-policy"]
+    # Whose name changes with what is in it is asked for once (RFC 8246); the page itself each time.
+    assert "immutable" in client.get("/assets/page-1a2b.js").headers["cache-control"]
+    assert client.get("/").headers["cache-control"] == "no-cache"
     shutil.rmtree(pages)

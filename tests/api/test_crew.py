@@ -4,7 +4,6 @@ import asyncio
 import os
 import signal
 import threading
-import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -16,7 +15,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine, text
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
-from tests.drivers import Desk, load_demo, new_id
+from tests.drivers import DEAD_S, Desk, eventually, load_demo, new_id
 
 from plumb.api.app import make_app
 from plumb.api.crew import Crew, Handed, _which
@@ -48,10 +47,7 @@ def crew(database: Server, told: list[Changed]) -> Iterator[Crew]:
 
 
 def _until(crew: Crew, processes: int) -> None:
-    deadline = time.monotonic() + 60
-    while len(crew.pids()) < processes:
-        assert time.monotonic() < deadline
-        time.sleep(0.05)
+    eventually(lambda: len(crew.pids()) >= processes)
 
 
 @pytest.fixture
@@ -145,11 +141,11 @@ def test_a_process_that_ends_takes_nothing_with_it(
     before = crew.pids()
     for one in people:
         one.start()
-    for pid in before:
-        time.sleep(0.3)
+    for done, pid in zip((12, 36), before, strict=True):
+        eventually(lambda done=done: len(answers) >= done)  # type: ignore[misc]
         os.kill(pid, signal.SIGKILL)
     for one in people:
-        one.join(60)
+        one.join(DEAD_S)
     assert answers == [200] * (4 * 24)
     with transaction(engine) as connection:
         count = "SELECT COUNT(*), COUNT(DISTINCT id) FROM reading WHERE live = 1"
@@ -177,10 +173,10 @@ def test_a_fault_in_another_process_is_answered_as_here() -> None:
 
     # In a thread, as a hand has it: the browser of other tests has a loop that runs in this one.
     with ThreadPoolExecutor(1) as hand:
-        answered = hand.submit(ask, _breaks).result(10)
+        answered = hand.submit(ask, _breaks).result(DEAD_S)
         assert (answered.status, answered.headers, answered.body) == (500, [(b"a", b"b")], b"told")
         with pytest.raises(ZeroDivisionError):
-            hand.submit(ask, lambda *_: _fails()).result(10)
+            hand.submit(ask, lambda *_: _fails()).result(DEAD_S)
 
 
 async def _fails() -> None:

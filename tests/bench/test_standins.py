@@ -11,7 +11,6 @@ from pathlib import Path
 
 import pytest
 import pyvisa
-from tests.drivers import Stopwatch
 
 from plumb.bench.standins.beside import Beside
 from plumb.bench.standins.files import FaultsFile, InstrumentFaults, engine_of
@@ -116,22 +115,53 @@ def test_another_client_reads_the_gauge(start: Start) -> None:
     manager.close()
 
 
-def test_a_technician_works_the_engine_by_hand(start: Start, line: Callable[[int], Line]) -> None:
+@pytest.fixture
+def beside() -> Iterator[Callable[..., tuple[dict[str, int], list[float]]]]:
+    """Stand-ins in this process; gives their ports, and the clock, which is set by hand."""
+    opened: list[Beside] = []
+
+    def begin(engine: object, **faults: InstrumentFaults) -> tuple[dict[str, int], list[float]]:
+        now = [0.0]
+
+        def clock() -> float:
+            return now[0]
+
+        made = VirtualEngine(engine_of(engine), clock=clock)
+        opened.append(Beside(Set(made, FaultsFile(**faults), clock=clock, seed=1)))
+        return {n: int(a.split("::")[2]) for n, a in opened[-1].addresses.items()}, now
+
+    yield begin
+    for one in opened:
+        one.close()
+
+
+def test_a_technician_works_the_engine_by_hand(
+    beside: Callable[..., tuple[dict[str, int], list[float]]], line: Callable[[int], Line]
+) -> None:
     """Pump, rest, burst, read: good injectors agree, the clogged one gives less."""
-    ports = start({**GOOD, "injectors": {**GOOD["injectors"], "3": {"flow": 0.7}}}, None)  # type: ignore[dict-item]
+    ports, now = beside({**GOOD, "injectors": {**GOOD["injectors"], "3": {"flow": 0.7}}})  # type: ignore[dict-item]
     gauge, box = line(ports["gauge"]), line(ports["box"])
+
+    def passes(seconds: float) -> None:
+        # What the box was told last is done before time goes on.
+        assert box.ask("SYST:ERR?") == '0,"No error"'
+        now[0] += seconds
+
     box.tell("BURS:NCYC 50;WIDT 10ms")
     assert box.ask("BURS:NCYC?;WIDT?") == "50;0.01"
     roots = {}
     for injector in (1, 2, 3):
         box.tell(f"OUTP:PUMP ON;:ROUT:CLOS (@{injector})")
-        time.sleep(0.6)
+        passes(0.6)
         box.tell("OUTP:PUMP OFF")
-        time.sleep(0.6)
+        passes(0.6)
         first = float(gauge.ask("MEAS:PRES?"))
-        begun = time.monotonic()
-        assert box.ask("INIT;*OPC?") == "1"
-        assert time.monotonic() - begun > 0.9
+        box.tell("INIT")
+        passes(0.9)
+        box.tell("INIT")
+        assert box.ask("SYST:ERR?").startswith("-213,"), "50 bursts of 20 ms take a second"
+        passes(0.1)
+        assert box.ask("*OPC?") == "1"
         roots[injector] = first**0.5 - float(gauge.ask("MEAS:PRES?")) ** 0.5
     assert box.ask("SYST:ERR?") == '0,"No error"'
     assert roots[2] / roots[1] == pytest.approx(1.0, abs=0.08)
@@ -168,36 +198,31 @@ def test_the_meter_reads_copper_and_leads(start: Start, line: Callable[[int], Li
 
 
 def test_what_is_wrong_with_an_instrument(start: Start, line: Callable[[int], Line]) -> None:
-    """Another unit, and an answer that is late each third time."""
-    faults = {"gauge": {"unit": "bar", "late_s": 1.2, "late_every": 3, "noise": 0}}
+    """Another unit, and an answer that is late each third time: by its own count, and on the wire."""
+    faults = {"gauge": {"unit": "bar", "late_s": 0.3, "late_every": 3, "noise": 0}}
+    wrong = FaultsFile(gauge=InstrumentFaults(**faults["gauge"]))  # type: ignore[arg-type]
+    made = Set(VirtualEngine(engine_of(GOOD), clock=float), wrong, clock=float, seed=1)
+    assert [made.named("gauge").late_s() for _ in range(6)] == [0.0, 0.0, 0.3] * 2
     gauge = line(start(GOOD, faults)["gauge"])
     for late in (False, False, True) * 2:
-        with Stopwatch() as watch:
-            assert gauge.ask("UNIT:PRES?") == "BAR"
-        assert (watch.seconds + watch.still_s >= 1.2) if late else (watch.seconds < 0.6)
+        begun = time.monotonic()
+        assert gauge.ask("UNIT:PRES?") == "BAR"
+        assert not late or time.monotonic() - begun >= 0.3
 
 
-def test_a_cable_is_pulled_and_put_back(line: Callable[[int], Line]) -> None:
+def test_a_cable_is_pulled_and_put_back(
+    beside: Callable[..., tuple[dict[str, int], list[float]]], line: Callable[[int], Line]
+) -> None:
     """By a clock that is set by hand: whoever is connected is cut off, and heard again afterwards."""
-    now = [1.9]
-
-    def clock() -> float:
-        return now[0]
-
-    faults = FaultsFile(clamp=InstrumentFaults(unplug_at_s=2.0, unplug_s=1.0))
-    instruments = Set(VirtualEngine(engine_of(GOOD), clock=clock), faults, clock=clock, seed=1)
-    beside = Beside(instruments)
-    port = int(beside.addresses["clamp"].split("::")[2])
-    try:
-        before = line(port)
-        assert before.ask("*IDN?").count(",") == 3
-        now[0] = 2.0
-        assert before.is_cut_off()
-        assert line(port).is_cut_off()
-        now[0] = 3.0
-        assert line(port).ask("*IDN?").count(",") == 3
-    finally:
-        beside.close()
+    ports, now = beside(GOOD, clamp=InstrumentFaults(unplug_at_s=2.0, unplug_s=1.0))
+    port = ports["clamp"]
+    before = line(port)
+    assert before.ask("*IDN?").count(",") == 3
+    now[0] = 2.0
+    assert before.is_cut_off()
+    assert line(port).is_cut_off()
+    now[0] = 3.0
+    assert line(port).ask("*IDN?").count(",") == 3
 
 
 @pytest.mark.parametrize(

@@ -4,12 +4,13 @@ import os
 import signal
 import socket
 import subprocess
-import time
 import urllib.request
+from contextlib import suppress
 from pathlib import Path
+from typing import cast
 
 import pytest
-from tests.drivers import free_port, open_demo
+from tests.drivers import eventually, free_port, open_demo
 
 from plumb.api.settings import ROOT
 
@@ -29,14 +30,14 @@ def environment(tmp_path: Path, **more: str) -> dict[str, str]:
 
 def wait_for(address: str, process: subprocess.Popen[str]) -> str:
     """The answer of an address, once there is one."""
-    for _ in range(900):
+
+    def answer() -> str | None:
         assert process.poll() is None, process.communicate()
-        try:
-            with urllib.request.urlopen(address, timeout=10) as answer:  # noqa: S310
-                return str(answer.read().decode())
-        except OSError:
-            time.sleep(0.1)
-    raise AssertionError(address)
+        with suppress(OSError), urllib.request.urlopen(address, timeout=60) as given:  # noqa: S310
+            return str(given.read().decode())
+        return None
+
+    return cast("str", eventually(answer))
 
 
 def test_demo_starts_answers_and_stops_cleanly(tmp_path: Path) -> None:
@@ -69,10 +70,7 @@ def test_a_dead_database_is_started_again(tmp_path: Path) -> None:
     try:
         assert wait_for(f"{address}/api/jobs", process) == "[]"
         os.kill(int((tmp_path / "db" / "mariadb.pid").read_text()), signal.SIGKILL)
-        for _ in range(600):
-            if '"database":"answers"' in wait_for(f"{address}/api/health", process):
-                break
-            time.sleep(0.1)
+        eventually(lambda: '"database":"answers"' in wait_for(f"{address}/api/health", process))
         assert wait_for(f"{address}/api/jobs", process) == "[]"
         done = subprocess.run([PLUMB, "stop"], env=env, capture_output=True, text=True, check=True)
         assert "Stopped" in done.stdout

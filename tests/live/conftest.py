@@ -1,12 +1,13 @@
 """Stand-ins in a thread of the test, and somebody who works the engine by hand."""
 
 import itertools
-import time
 from collections.abc import Callable, Iterator
+from dataclasses import asdict
 from typing import Any
 
 import pytest
 from tests.drivers import Desk, job_file, new_id
+from tests.virtual_time import VirtualTime
 
 from plumb.bench.standins.beside import Beside
 from plumb.bench.standins.files import FaultsFile, InstrumentFaults, engine_of
@@ -14,16 +15,21 @@ from plumb.bench.standins.instruments import Set
 from plumb.bench.virtual import VirtualEngine
 from plumb.devices.address import address_of
 from plumb.devices.scpi import Line
+from plumb.service.live.captures import Captures
 
 
 class StandIns:
     """A virtual engine with its instruments on the wire; ``addresses`` by name."""
 
-    def __init__(self, engine: dict[str, Any], faults: dict[str, Any]) -> None:
-        begun = time.monotonic()
+    def __init__(
+        self, engine: dict[str, Any], faults: dict[str, Any], virtual_time: VirtualTime
+    ) -> None:
+        begun = virtual_time.now()
 
         def clock() -> float:
-            return time.monotonic() - begun
+            return virtual_time.now() - begun
+
+        self.time = virtual_time
 
         self.engine = VirtualEngine(engine_of(engine), clock=clock, seed=1)
         named = {name: InstrumentFaults(**wrong) for name, wrong in faults.items()}
@@ -37,9 +43,9 @@ class StandIns:
         for command in commands:
             self._line(name).tell(command)
 
-    def ask(self, name: str, query: str, patience_s: float = 10.0) -> str:
+    def ask(self, name: str, query: str) -> str:
         """The answer of an instrument."""
-        return self._line(name).ask(query, patience_s=patience_s)
+        return self._line(name).ask(query)
 
     def _line(self, name: str) -> Line:
         if name not in self._lines:
@@ -49,11 +55,18 @@ class StandIns:
     def burst(self, injector: int) -> None:
         """One burst as by hand: pump, rest, burst, hands off."""
         self.tell("box", f"ROUT:CLOS (@{injector})", "OUTP:PUMP ON")
-        time.sleep(0.8)
+        self.passes("box", 0.8)
         self.tell("box", "OUTP:PUMP OFF")
-        time.sleep(1.8)
-        assert self.ask("box", "INIT;*OPC?") == "1"
-        time.sleep(2.6)
+        self.passes("box", 1.8)
+        self.tell("box", "INIT")
+        self.passes("box", 1.0)
+        assert self.ask("box", "*OPC?") == "1"
+        self.time.sleep(2.6)
+
+    def passes(self, name: str, seconds: float) -> None:
+        """So long passes, once an instrument has done what it was told last."""
+        self.ask(name, "SYST:ERR?")
+        self.time.sleep(seconds)
 
     def unplug(self, name: str, seconds: float) -> None:
         """Pull the cable of an instrument now, for so long."""
@@ -71,13 +84,13 @@ MakeStandIns = Callable[..., StandIns]
 
 
 @pytest.fixture
-def make_standins() -> Iterator[MakeStandIns]:
+def make_standins(virtual_time: VirtualTime) -> Iterator[MakeStandIns]:
     """Stand-ins of an engine of four good injectors, unless the test says otherwise."""
     made: list[StandIns] = []
 
     def make(engine: dict[str, Any] | None = None, **faults: Any) -> StandIns:
         wanted = {"count": 4, "seed": 3, **(engine or {})}
-        made.append(StandIns(wanted, faults))
+        made.append(StandIns(wanted, faults, virtual_time))
         return made[-1]
 
     yield make
@@ -88,8 +101,11 @@ def make_standins() -> Iterator[MakeStandIns]:
 class Capturer:
     """A technician whose gauges speak for themselves."""
 
-    def __init__(self, desk: Desk) -> None:
-        self.desk, self.client = desk, desk.client
+    def __init__(
+        self, desk: Desk, virtual_time: VirtualTime, captures: Captures | None = None
+    ) -> None:
+        self.desk, self.client, self.time = desk, desk.client, virtual_time
+        self._captures = captures or desk.client.app.state.captures  # type: ignore[attr-defined]
         self._numbers = itertools.count(900)
 
     def gauge(self, name: str, unit: str, step: str, address: str, **more: str) -> None:
@@ -122,24 +138,24 @@ class Capturer:
 
     def stop(self, sheet: int) -> dict[str, Any]:
         """End it."""
-        made: dict[str, Any] = self.client.delete(f"/api/sheets/{sheet}/capture").json()
+        with self.time.goes_on():
+            made: dict[str, Any] = self.client.delete(f"/api/sheets/{sheet}/capture").json()
         return made
 
     def now(self, sheet: int) -> dict[str, Any]:
         """How it stands."""
-        made: dict[str, Any] = self.client.get(f"/api/sheets/{sheet}/capture").json()
-        return made
+        return asdict(self._captures.view(sheet))
 
     def until(
         self, sheet: int, holds: Callable[[dict[str, Any]], object], seconds: float = 60.0
     ) -> dict[str, Any]:
-        """Wait until something holds of how it stands."""
-        until = time.monotonic() + seconds
-        while time.monotonic() < until:
+        """Wait until something holds of how it stands, at most so long of the engine's time."""
+        until = self.time.now() + seconds
+        while self.time.now() < until:
             now = self.now(sheet)
             if holds(now):
                 return now
-            time.sleep(0.05)
+            self.time.sleep(0.1)
         message = f"still {self.now(sheet)}"
         raise AssertionError(message)
 
@@ -150,7 +166,6 @@ class Capturer:
 
 
 @pytest.fixture
-def capturer(desk: Desk) -> Iterator[Capturer]:
+def capturer(desk: Desk, virtual_time: VirtualTime) -> Capturer:
     """A technician at the API, whose captures end with the test."""
-    yield Capturer(desk)
-    desk.client.app.state.captures.close()  # type: ignore[attr-defined]
+    return Capturer(desk, virtual_time)

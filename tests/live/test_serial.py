@@ -11,6 +11,7 @@ import pytest
 from tests.drivers import Desk
 
 from plumb.core.measure.problems import PlumbError
+from plumb.devices import scpi
 from plumb.devices.address import address_of
 
 
@@ -22,10 +23,11 @@ class Wire:
         tty.setraw(self._plug)
         self.device = os.ttyname(self._plug)
         self.seen: list[int] = []
+        self.says_unit = True
         threading.Thread(target=self._answers, daemon=True).start()
 
     def _answers(self) -> None:
-        said = {b"*IDN?": b"Brannock,RP-2,7,1.0", b"MEAS:PRES?": b"3.02E+2"}
+        said = {b"*IDN?": b"Brannock,RP-2,7,1.0", b"MEAS:PRES?": b"3.02E+2", b"UNIT:PRES?": b"KPA"}
         left = b""
         while True:
             try:
@@ -35,7 +37,7 @@ class Wire:
             *whole, left = left.split(b"\n")
             for query in whole:
                 self.seen = termios.tcgetattr(self._plug)
-                if query in said:
+                if query in said and (self.says_unit or query != b"UNIT:PRES?"):
                     os.write(self._end, said[query] + b"\n")
 
     def close(self) -> None:
@@ -67,6 +69,17 @@ def test_a_serial_gauge_is_asked_at_its_speed(
     assert tried["identity"].startswith("Brannock")
     assert wire.seen[4:6] == [speed, speed]
     assert bool(wire.seen[2] & termios.CSTOPB) is two_stop_bits
+
+
+def test_a_gauge_that_does_not_say_its_unit_is_believed(
+    desk: Desk, wire: Wire, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Many know their figure alone: what is not answered is not waited for twice."""
+    monkeypatch.setattr(scpi, "PATIENCE_S", 3.0)
+    wire.says_unit = False
+    body = {"address": f"ASRL{wire.device}", "command": "", "unit": "kPa"}
+    tried = desk.client.post("/api/instruments/try", json=body).json()
+    assert (tried["answers"], tried["readings"][0]) == (True, "3.02E+2")
 
 
 def test_parity_and_seven_bits_are_understood() -> None:

@@ -1,10 +1,10 @@
 """What rules are worth over the API: the bench's own figures, piece by piece."""
 
-import time
-from typing import Any
+import threading
+from typing import Any, cast
 
 import pytest
-from tests.drivers import Desk
+from tests.drivers import Desk, eventually
 
 from plumb.bench.power import EVERY_RULE, detect
 from plumb.bench.rail import Setup
@@ -15,11 +15,12 @@ ASKED = {"unit": "psi", "step": 0.5, "first": 50, "second": 26, "size": 6}
 
 def until_done(desk: Desk, run: dict[str, Any]) -> dict[str, Any]:
     """Look at it until it has ended."""
-    until = time.monotonic() + 60.0
-    while run["running"] and time.monotonic() < until:
-        time.sleep(0.2)
-        run = desk.client.get(f"/api/rules/worth/{run['id']}").json()
-    return run
+
+    def ended() -> dict[str, Any] | None:
+        now: dict[str, Any] = desk.client.get(f"/api/rules/worth/{run['id']}").json()
+        return None if now["running"] else now
+
+    return cast("dict[str, Any]", eventually(ended))
 
 
 def test_the_page_says_what_the_bench_says(desk: Desk) -> None:
@@ -50,7 +51,7 @@ def test_it_stops_when_told(desk: Desk) -> None:
     begun = desk.client.post("/api/rules/worth", json={**ASKED, "sets": 2000}).json()
     stopped = desk.client.delete(f"/api/rules/worth/{begun['id']}").json()
     assert stopped["running"] is False
-    time.sleep(1.0)
+    eventually(lambda: all(t.name != "worth" for t in threading.enumerate()))
     later = desk.client.get(f"/api/rules/worth/{begun['id']}").json()
     assert later["sets"] == stopped["sets"]
     assert desk.client.get("/api/rules/worth/999").status_code == 404

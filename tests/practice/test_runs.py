@@ -2,7 +2,6 @@
 
 import math
 import subprocess
-import time
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +10,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from tests.drivers import Desk, new_id
 from tests.practice.conftest import School, Trainee
+from tests.virtual_time import VirtualTime
 
 from plumb.devices.address import address_of
 from plumb.devices.scpi import Line
@@ -274,7 +274,9 @@ def test_two_benches_have_instruments_of_their_own(school: School) -> None:
     assert two.now()["minutes"] == 2 + 3 + 6 * 1.5
 
 
-def test_a_capture_is_paid_and_watched_too(school: School, practice: Engine) -> None:
+def test_a_capture_is_paid_and_watched_too(
+    school: School, practice: Engine, virtual_time: VirtualTime
+) -> None:
     """Two bursts of the box at one injector: a repeat to pay, and a danger."""
     run = school.begin("01")
     key = run.sheet("pressure_drop")
@@ -285,7 +287,10 @@ def test_a_capture_is_paid_and_watched_too(school: School, practice: Engine) -> 
     box.tell("OUTP:PUMP ON")
     box.tell("ROUT:CLOS (@2)")
     for _ in range(2):
-        assert box.ask("INIT;*OPC?", patience_s=10.0) == "1"
+        box.tell("INIT")
+        assert box.ask("SYST:ERR?").startswith("0,")
+        virtual_time.sleep(1.1)
+        assert box.ask("*OPC?") == "1"
     box.close()
     now = run.now()
     assert now["minutes"] == minutes + 1.5
@@ -293,7 +298,9 @@ def test_a_capture_is_paid_and_watched_too(school: School, practice: Engine) -> 
     assert run.sheets[key]["kind"] == "pressure_drop"
 
 
-def test_what_is_left_to_a_person_while_an_instrument_reads(school: School) -> None:
+def test_what_is_left_to_a_person_while_an_instrument_reads(
+    school: School, virtual_time: VirtualTime
+) -> None:
     """A stroke of the hand pump, a tube on the scale, a clip on a coil: the instrument then shows that injector."""
     run = school.begin("24")
     world: World = school.client.app.state.world  # type: ignore[attr-defined]
@@ -304,7 +311,7 @@ def test_what_is_left_to_a_person_while_an_instrument_reads(school: School) -> N
     seen = run.seen(key, "2")["2"]
     assert f"seat {bench.hidden.seat[1]}" in seen
     assert f"spray {bench.hidden.spray[1]}" in seen
-    time.sleep(1.2)
+    virtual_time.sleep(1.2)
     lifted = float(pump.ask("MEAS:PRES?"))
     assert lifted > 0.75 * bench.hidden.opens[1] / 100.0
     pump.close()

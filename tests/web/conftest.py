@@ -29,53 +29,101 @@ def obstacles(page: Page, *rules: str) -> list[tuple[str, list[str]]]:
     return [(v["id"], [node["html"][:160] for node in v["nodes"]]) for v in found]
 
 
-class Windows:
-    """Opens windows of their own; what any of them complains of fails the test when they are closed."""
+class Pages:
+    """Pages with a context each, used again: a page that was open once has the application's scripts at hand.
+
+    What a test left in it (storage, cookies, routes, what it emulates) is gone when the next one gets it.
+    """
 
     def __init__(self, browser: Browser) -> None:
         self._browser = browser
-        self._contexts: list[BrowserContext] = []
-        self._faults: list[str] = []
+        self._free: dict[str, list[Page]] = {}
+        self.faults: list[str] = []
 
-    def open(self, begin: str = "straight", **options: Any) -> Page:
-        """A page of a new context with these ``options``, not yet anywhere."""
+    def take(self, key: str, begin: str, options: dict[str, Any]) -> Page:
+        """One that nobody has, not yet anywhere."""
+        if self._free.get(key):
+            return self._free[key].pop()
         context = self._browser.new_context(**options)
         context.set_default_timeout(PATIENCE_MS)
-        self._contexts.append(context)
         prefs = json.dumps(json.dumps({"begin": begin}))
         context.add_init_script(
-            f"if (!localStorage['plumb.prefs']) localStorage['plumb.prefs'] = {prefs}"
+            # A blank page has no storage.
+            f"if (location.origin !== 'null') localStorage['plumb.prefs'] ??= {prefs}"
         )
-        page = context.new_page()
-        page.on("pageerror", lambda error: self._faults.append(str(error)))
+        context.on("page", self._listen)
+        return context.new_page()
+
+    def _listen(self, page: Page) -> None:
+        page.on("pageerror", lambda error: self.faults.append(str(error)))
         page.on("console", self._heard)
-        return page
 
     def _heard(self, said: ConsoleMessage) -> None:
         # What the page may not load it does not try to load either.
         if "Content Security" in said.text:
-            self._faults.append(f"{said.text} {said.location}")
+            self.faults.append(f"{said.text} {said.location}")
+
+    def give_back(self, key: str, context: BrowserContext, origin: str, options: dict[str, Any]) -> None:  # fmt: skip
+        """The next test may have it."""
+        page, *others = context.pages or [context.new_page()]
+        for other in others:
+            other.close()
+        page.unroute_all(behavior="ignoreErrors")
+        page.goto("about:blank")
+        page.emulate_media(media="null", color_scheme="null")
+        page.set_viewport_size(options["viewport"])
+        session = context.new_cdp_session(page)
+        kinds = "cookies,local_storage,indexeddb,cache_storage,file_systems"
+        session.send("Storage.clearDataForOrigin", {"origin": origin, "storageTypes": kinds})
+        session.detach()
+        context.clear_cookies()
+        self._free.setdefault(key, []).append(page)
+
+
+class Windows:
+    """Opens windows of their own; what any of them complains of fails the test when they are closed."""
+
+    def __init__(self, pages: Pages, origin: str) -> None:
+        self._pages, self._origin = pages, origin
+        self._open: list[tuple[BrowserContext, str, dict[str, Any]]] = []
+
+    def open(self, begin: str = "straight", *, again: bool = True, **options: Any) -> Page:
+        """A page that is not yet anywhere; with ``again`` not set no other test gets it afterwards."""
+        key = json.dumps([begin, options], sort_keys=True) if again else ""
+        page = self._pages.take(key, begin, options)
+        self._open.append((page.context, key, options))
+        return page
 
     def close(self) -> None:
         """Close them all."""
-        for context in self._contexts:
-            context.close()
-        assert not self._faults, "\n".join(self._faults)
+        for context, key, options in self._open:
+            if key:
+                self._pages.give_back(key, context, self._origin, options)
+            else:
+                context.close()
+        faults, self._pages.faults = self._pages.faults, []
+        assert not faults, "\n".join(faults)
+
+
+@pytest.fixture(scope="session")
+def pages(browser: Browser) -> Pages:
+    """The pages of this run."""
+    return Pages(browser)
 
 
 @pytest.fixture
-def make_bench(browser: Browser, live: Live) -> Iterator[MakeBench]:
+def make_bench(pages: Pages, live: Live) -> Iterator[MakeBench]:
     """A technician at a screen of their own; several may be made."""
-    windows = Windows(browser)
+    windows = Windows(pages, live.address)
 
     def make(
         width: int = 1280, height: int = 800, begin: str = "straight", *,
-        keeps: bool = False, **options: Any,
+        keeps: bool = False, again: bool = True, **options: Any,
     ) -> Bench:  # fmt: skip
         # What a service worker asks for no test sees: it is let in where it is what is tested.
         page = windows.open(
-            begin, viewport={"width": width, "height": height}, reduced_motion="reduce",
-            service_workers="allow" if keeps else "block", **options,
+            begin, again=again and not keeps, viewport={"width": width, "height": height},
+            reduced_motion="reduce", service_workers="allow" if keeps else "block", **options,
         )  # fmt: skip
         return Bench(page, live.address)
 

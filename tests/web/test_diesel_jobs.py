@@ -207,9 +207,11 @@ def test_two_logs_on_one_sheet(make_bench: MakeBench, tmp_path: Path) -> None:
     expect(trace).to_contain_text("one.csv, ")
 
 
-def test_cranking_spells_are_timed_and_add_up(bench: Bench, engine: Engine) -> None:
+def test_cranking_spells_are_timed_and_add_up(make_bench: MakeBench, engine: Engine) -> None:
     """K begins and ends a spell; the starter rests; the next spell is added; the help names K."""
     load_demo(engine)
+    # A page whose clock was set keeps it.
+    bench = make_bench(again=False)
     bench.page.clock.install()
     bench.go("/jobs/331/s3")
     spells = bench.page.get_by_role("region", name="Spells")

@@ -1,55 +1,39 @@
 """A set of eight captured in the browser without a key, another's readings, and what rules are worth."""
 
-import json
 import re
-import subprocess
-import sys
-import time
-from collections.abc import Callable, Iterator
-from contextlib import suppress
-from pathlib import Path
-from typing import Any
+from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Page, expect
-from tests.drivers import Desk
-from tests.live.conftest import Capturer
+from fastapi import FastAPI
+from playwright.sync_api import expect
+from tests.conftest import Live
+from tests.drivers import Desk, eventually
+from tests.live.conftest import Capturer, StandIns
+from tests.virtual_time import VirtualTime
 from tests.web.conftest import MakeBench, obstacles
 
 
 @pytest.fixture
-def addresses(tmp_path: Path) -> Iterator[dict[str, str]]:
-    """Stand-ins as a program of their own: eight injectors, the third clogged."""
-    engine = tmp_path / "engine.json"
-    engine.write_text(json.dumps({"count": 8, "seed": 3, "injectors": {"3": {"flow": 0.76}}}))
-    program = subprocess.Popen(
-        [sys.executable, "-m", "plumb.cli", "standins", "--port", "0", "--engine", str(engine)],
-        stdout=subprocess.PIPE, text=True,
-    )  # fmt: skip
-    assert program.stdout is not None
-    yield dict(program.stdout.readline().split() for _ in range(7))
-    program.terminate()
-    assert program.wait(10) == 0
-    program.stdout.close()
+def addresses(live: Live) -> Iterator[dict[str, str]]:
+    """Stand-ins of an engine of eight injectors, the third clogged."""
+    engine = {"count": 8, "seed": 3, "injectors": {"3": {"flow": 0.76}}}
+    made = StandIns(engine, {}, live.time)
+    yield made.addresses
+    live.quiet()
+    made.close()
 
 
-def run_dry(desk: Desk, sheet: int, page: Page, holds: Callable[[Any], object]) -> None:
-    """Wait until something holds of a capture; a burst that a busy machine missed waits for a run of the engine."""
-    until = time.monotonic() + 150.0
-    # Of a capture only the application knows that it runs in: the page's, not the desk's.
-    where = page.url.split("/jobs/")[0] + f"/api/sheets/{sheet}/capture"
-    while not ((now := page.request.get(where).json()) and holds(now)):
-        assert time.monotonic() < until, now
-        if now and "raw fuel" in now["waits"]:
-            desk.client.post(f"/api/sheets/{sheet}/engine-runs")
-        page.wait_for_timeout(500)
+@pytest.fixture
+def capturer(desk: Desk, virtual_time: VirtualTime, _app_with_pages: FastAPI) -> Capturer:
+    """Who looks at a capture that is begun on the page: only the page's own application knows of it."""
+    return Capturer(desk, virtual_time, _app_with_pages.state.captures)
 
 
 def test_eight_injectors_without_a_key(
-    make_bench: MakeBench, desk: Desk, addresses: dict[str, str]
+    make_bench: MakeBench, capturer: Capturer, live: Live, addresses: dict[str, str]
 ) -> None:
     """Begun with two presses, then nobody touches anything; another page sees each reading."""
-    capturer = Capturer(desk)
+    desk = capturer.desk
     capturer.gauge("rail gauge", "psi", "0.1", addresses["gauge"])
     box = {"what": "box", "name": "box", "values": {"address": addresses["box"]}}
     desk.client.post("/api/shelf", json=box)
@@ -61,14 +45,15 @@ def test_eight_injectors_without_a_key(
     page = bench.page
     page.get_by_role("button", name="Let box work it").click()
     page.get_by_role("button", name="Begin").click()
-    run_dry(desk, sheet, page, lambda now: now["taken"] >= 1)
+    eventually(lambda: live.app.state.captures.view(sheet))
+    capturer.until(sheet, lambda now: now["taken"] >= 2)
     for seen in (page, elsewhere.page):
         first = seen.get_by_role("row").filter(has=seen.get_by_role("button", name="Enter injector 1", exact=True))  # fmt: skip
         expect(first).to_contain_text("in plumb" if seen is page else re.compile(r"\d"))
     for theme in ("light", "dark"):
         page.emulate_media(color_scheme=theme)
         assert obstacles(page) == []
-    run_dry(desk, sheet, page, lambda now: not now["running"])
+    capturer.until(sheet, lambda now: not now["running"], 200.0)
     expect(page.get_by_text("8 taken by rail gauge")).to_be_visible()
     bench.says("Injector 3 gives")
     elsewhere.says("Injector 3 gives")
@@ -78,10 +63,10 @@ def test_eight_injectors_without_a_key(
 
 
 def test_another_row_comes_next(
-    make_bench: MakeBench, desk: Desk, addresses: dict[str, str]
+    make_bench: MakeBench, capturer: Capturer, addresses: dict[str, str]
 ) -> None:
     """Who measures in another order says so; what is captured then is that row's."""
-    capturer = Capturer(desk)
+    desk = capturer.desk
     capturer.gauge("rail gauge", "psi", "0.1", addresses["gauge"])
     sheet = capturer.sheet("pressure_drop", "rail gauge", "psi", "0.1", 8)
     view = desk.client.get(f"/api/sheets/{sheet}").json()
@@ -90,31 +75,31 @@ def test_another_row_comes_next(
     bench.press("i")
     capture = bench.page.get_by_role("region", name="Capture")
     expect(capture).to_contain_text("Next: 1")
-    capture.get_by_label("Which comes next").select_option("5")
-    expect(capture).to_contain_text("Next: 5")
+    with capturer.time.goes_on():
+        capture.get_by_label("Which comes next").select_option("5")
+        expect(capture).to_contain_text("Next: 5")
     bench.page.reload()
     expect(capture).to_contain_text("Next: 5")
-    capture.get_by_role("button", name="Stop").click()
+    with capturer.time.goes_on():
+        capture.get_by_role("button", name="Stop").click()
+        expect(bench.page.get_by_role("button", name="Let rail gauge fill it in")).to_be_visible()
 
 
-def test_what_another_notes_appears_with_their_name(make_bench: MakeBench, desk: Desk) -> None:
-    """Within a second, and the name stands there."""
+def test_what_another_notes_appears_with_their_name(
+    make_bench: MakeBench, desk: Desk, live: Live
+) -> None:
+    """By the line, before the page asks by itself, and the name stands there."""
     sheet = desk.open_job()
     bench = make_bench().go(f"/jobs/{sheet['job_number']}/{sheet['key']}")
     expect(bench.entry("first")).to_be_focused()
     expect(bench.row("2")).to_be_visible()
-    # The line opens a moment after the page; and on a busy machine the sheet may be asked for before
-    # the line brings it: one of three is heard.
-    for row in ("2", "3", "4"):
-        bench.page.wait_for_timeout(1000)
-        noted = time.monotonic()
-        assert desk.type(sheet, row, "50 26", by="Tomas R.").status_code == 200
-        heard = bench.page.get_by_text(f"Tomas R. noted {row}: 50.0 26.0")
-        with suppress(AssertionError):
-            expect(heard).to_be_visible(timeout=1500)
-            break
-    assert time.monotonic() - noted < 1.5
-    expect(bench.row(row)).to_contain_text("26.0")
+    # The line opens a moment after the page.
+    eventually(lambda: live.app.state.hub.lookers() == 1)
+    # What the page asks for by itself gets no answer from here on.
+    bench.page.route(f"**/api/sheets/{sheet['id']}", lambda _: None)
+    assert desk.type(sheet, "2", "50 26", by="Tomas R.").status_code == 200
+    expect(bench.page.get_by_text("Tomas R. noted 2: 50.0 26.0")).to_be_visible()
+    expect(bench.row("2")).to_contain_text("26.0")
 
 
 def test_an_instrument_is_asked_on_the_shelf(

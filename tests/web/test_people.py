@@ -4,11 +4,11 @@ import json
 from collections.abc import Callable, Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
 from tests.drivers import Bench, Stopwatch
-from tests.web.conftest import Windows, obstacles
+from tests.web.conftest import Pages, Windows, obstacles
 
 from plumb.service.people import coming_in, staff, tablets
 
@@ -17,9 +17,9 @@ Screen = Callable[..., Page]
 
 
 @pytest.fixture
-def screen(browser: Browser, workshop: Live) -> Iterator[Screen]:
+def screen(pages: Pages, workshop: Live) -> Iterator[Screen]:
     """A browser at the workshop's server; what it complains of fails the test."""
-    windows = Windows(browser)
+    windows = Windows(pages, workshop.address)
 
     def made(path: str = "/", *, width: int = 1280, height: int = 800, touch: bool = False) -> Page:
         # The authority of the tests is trusted by telling the browser so.

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 from tests.conftest import emptied
 from tests.drivers import Bench
+from tests.virtual_time import VirtualTime
 from tests.web.conftest import MakeBench, obstacles
 
 from plumb.practice.exercises import EXERCISES, engine_of
@@ -72,14 +73,17 @@ def test_an_exercise_by_keyboard(school_bench: MakeBench) -> None:
     expect(page.get_by_text("No job is open")).to_be_visible()
 
 
-def test_the_box_works_a_practice_engine(school_bench: MakeBench) -> None:
+def test_the_box_works_a_practice_engine(
+    school_bench: MakeBench, virtual_time: VirtualTime
+) -> None:
     """The same capture as on a real engine, at the run's own bench; the lean one shows."""
     bench = school_bench()
     page = begin(bench, "01")
     bench.go("/practice/jobs/1/pressure_drop")
     page.get_by_role("button", name="Let bench burst box work it").click()
     page.get_by_role("button", name="Begin", exact=True).click()
-    expect(page.get_by_text("4 taken by bench gauge")).to_be_visible(timeout=150_000)
+    with virtual_time.goes_on():
+        expect(page.get_by_text("4 taken by bench gauge")).to_be_visible(timeout=150_000)
     bench.says(f"Injector {lean_of('01')} gives")
 
 

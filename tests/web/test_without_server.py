@@ -4,6 +4,7 @@ import contextlib
 import json
 import re
 import shutil
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -190,15 +191,17 @@ def test_a_condition_that_somebody_else_changed_is_asked_about(
 
 
 @pytest.fixture
-def newer(live: Live, tmp_path: Path) -> Live:
+def newer(live: Live, tmp_path: Path) -> Iterator[Live]:
     """The same server, whose pages can be exchanged for a newer build."""
     pages = tmp_path / "dist"
     shutil.copytree(PAGES, pages)
     live.stop()
-    live.app = make_app(live.app.state.engine, Settings(), pages=pages)
+    usual, live.app = live.app, make_app(live.app.state.engine, Settings(), pages=pages)
     live.pages = pages
     live.start()
-    return live
+    yield live
+    live.stop()
+    live.app, live.pages = usual, None
 
 
 def test_a_newer_plumb_is_taken_when_nobody_is_in_the_middle(
@@ -206,6 +209,7 @@ def test_a_newer_plumb_is_taken_when_nobody_is_in_the_middle(
 ) -> None:
     """Not while a figure is half typed; then by itself, with all that was typed."""
     bench = make_bench(keeps=True)
+    bench.page.clock.install()
     bench.go().new_job("Torvik Lundy 1.8")
     kept(bench.page)
     expect(bench.entry("first")).to_be_focused()
@@ -217,9 +221,11 @@ def test_a_newer_plumb_is_taken_when_nobody_is_in_the_middle(
     bench.page.evaluate("navigator.serviceWorker.ready.then((r) => r.update()).then(() => true)")
     waits = "navigator.serviceWorker.getRegistration().then((r) => r?.waiting !== null)"
     until(bench.page, waits)
-    bench.page.wait_for_timeout(17_000)
+    for _ in range(3):
+        bench.page.clock.fast_forward(17_000)
     assert bench.page.evaluate("window.plumbMark") == 1
     bench.type("6").press("Enter").saved()
+    bench.page.clock.fast_forward(17_000)
     until(bench.page, "window.plumbMark === undefined")
     expect(bench.row("1")).to_contain_text("24")
     stored = json.loads(bench.page.evaluate("localStorage['plumb.prefs']"))

@@ -48,6 +48,7 @@ from plumb.api.metrics import Metrics, Watched, metrics
 from plumb.api.papers import Papers
 from plumb.api.schemas import Health
 from plumb.api.settings import ROOT, Settings
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 from plumb.service.live.captures import AtHand, Captures, on_the_shelf
 from plumb.service.live.hub import Hub
 from plumb.service.live.worth import Worths
@@ -83,15 +84,15 @@ class Application(Described):
 
 def make_app(
     engine: Engine, settings: Settings, pages: Path = PAGES, practice: Engine | None = None,
-    papers: Papers | None = None,
+    papers: Papers | None = None, scheduler: Scheduler = REAL_TIME,
 ) -> FastAPI:  # fmt: skip
-    """The application on a store; ``pages`` is the built web folder.
+    """The application on a store; ``pages`` is the built web folder, captures live by the ``scheduler``.
 
     With a store for ``practice`` the same application stands on that one too, under ``/practice``; with
     ``papers`` of an authority of the shop's own, a page tells how to trust it.
     """
     app = _application(Application, settings)
-    _give(app, engine, settings)
+    _give(app, engine, settings, scheduler=scheduler)
     app.state.metrics = Metrics(app.state)
     app.state.crew = Crew(settings, app.state.hub.heard)
     app.add_api_route("/metrics", metrics, include_in_schema=False)
@@ -102,8 +103,8 @@ def make_app(
     # Set by who starts it, where backups are made by the clock.
     app.state.clock = None
     if practice is not None:
-        world = World(practice)
-        inner = Later(lambda: _inner(practice, settings, pages, world))
+        world = World(practice, scheduler)
+        inner = Later(lambda: _inner(practice, settings, pages, world, scheduler))
         app.mount("/practice", inner)
         app.state.world, app.state.inner = world, inner
     if papers is not None and papers.authority is not None:
@@ -122,10 +123,12 @@ def apart(engine: Engine, settings: Settings) -> FastAPI:
     return app
 
 
-def _inner(practice: Engine, settings: Settings, pages: Path, world: World) -> FastAPI:
+def _inner(
+    practice: Engine, settings: Settings, pages: Path, world: World, scheduler: Scheduler
+) -> FastAPI:
     """The application on the store of practice."""
     inner = _application(Described, settings)
-    _give(inner, practice, settings, at_hand=world.at_hand, ready=world.open)
+    _give(inner, practice, settings, at_hand=world.at_hand, ready=world.open, scheduler=scheduler)
     inner.state.told = world.told
     _take(inner, *_ALIKE)
     _serve_pages(inner, pages)
@@ -170,7 +173,7 @@ def _application(made: type[Described], settings: Settings) -> FastAPI:
 
 def _give(
     app: FastAPI, engine: Engine, settings: Settings, *, at_hand: AtHand = on_the_shelf,
-    ready: Callable[[], None] = lambda: None,
+    ready: Callable[[], None] = lambda: None, scheduler: Scheduler = REAL_TIME,
 ) -> None:  # fmt: skip
     """What the routes of an application work with; ``ready`` is waited for before its store is used."""
     app.state.engine, app.state.ready = engine, ready
@@ -181,7 +184,7 @@ def _give(
     app.state.worths = Worths(engine, settings.thresholds())
     app.state.captures = Captures(
         engine, settings.thresholds(), app.state.hub,
-        most_bytes=settings.upload_limit_mb * 2**20, at_hand=at_hand,
+        most_bytes=settings.upload_limit_mb * 2**20, at_hand=at_hand, scheduler=scheduler,
     )  # fmt: skip
 
 
@@ -247,11 +250,24 @@ def _health(request: Request, response: Response) -> Health:
     )  # fmt: skip
 
 
+class _Assets(StaticFiles):
+    """Scripts, styles and fonts, whose names change with what is in them: a browser asks for each once."""
+
+    def file_response(
+        self, full_path: "str | os.PathLike[str]", stat_result: os.stat_result, scope: Scope,
+        status_code: int = 200,
+    ) -> Response:  # fmt: skip
+        """Kept for a year."""
+        response = super().file_response(full_path, stat_result, scope, status_code)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
 def _serve_pages(app: FastAPI, pages: Path) -> None:
     """The web pages: files that are there, and the one page for every address of a screen."""
     if not (pages / "index.html").is_file():
         return
-    app.mount("/assets", StaticFiles(directory=pages / "assets"), name="assets")
+    app.mount("/assets", _Assets(directory=pages / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def _page(path: str) -> Response:

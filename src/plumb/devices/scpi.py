@@ -5,13 +5,13 @@ A line that was late is opened anew: an answer that comes after all would else b
 
 import math
 import re
-import time
 from collections.abc import Iterator
 from typing import Any, Final
 
 from plumb.core.measure.quantities import KPA_PER
 from plumb.devices.address import Address
 from plumb.devices.instrument import Identity, Silent
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 
 PATIENCE_S: Final = 0.8
 """So long an answer may take; what takes longer is said to be silent."""
@@ -25,8 +25,8 @@ _DRAINED: Final = 16
 class Line:
     """A line to one instrument: opened when it is first needed, and again after it fell silent."""
 
-    def __init__(self, address: Address, *, patience_s: float = PATIENCE_S) -> None:
-        self.address, self.patience_s = address, patience_s
+    def __init__(self, address: Address, *, patience_s: float | None = None) -> None:
+        self.address, self.patience_s = address, patience_s or PATIENCE_S
         self._resource: Any = None
 
     def ask(self, text: str, *, patience_s: float | None = None) -> str:
@@ -129,9 +129,10 @@ class ScpiGauge:
     """A gauge that answers a query with a figure."""
 
     def __init__(
-        self, address: Address, *, command: str, unit: str, step: float, rate_hz: float
-    ) -> None:
-        self.line, self.command = Line(address), command
+        self, address: Address, *, command: str, unit: str, step: float, rate_hz: float,
+        scheduler: Scheduler = REAL_TIME,
+    ) -> None:  # fmt: skip
+        self.line, self.command, self._scheduler = Line(address), command, scheduler
         self.unit, self.step, self.rate_hz = unit, step, rate_hz
 
     def identity(self) -> Identity:
@@ -141,7 +142,11 @@ class ScpiGauge:
     def says_unit(self) -> str:
         """The unit that it says it answers in, as it writes it; empty where it says none."""
         try:
-            said = self.line.ask("UNIT:PRES?", patience_s=0.4).strip().strip('"')
+            said = (
+                self.line.ask("UNIT:PRES?", patience_s=0.5 * self.line.patience_s)
+                .strip()
+                .strip('"')
+            )
         except Silent:
             return ""
         return said if re.fullmatch(r"[A-Za-z0-9/]{2,10}", said) else ""
@@ -151,7 +156,7 @@ class ScpiGauge:
         return figure_of(self.line.ask(self.command))
 
     def stream(self) -> Iterator[tuple[float, float]]:
-        """Moments (s, of this machine's clock) and figures; ends with :class:`Silent`.
+        """Moments (s, of its scheduler) and figures; ends with :class:`Silent`.
 
         A gauge that says it answers in another unit is not believed.
         """
@@ -159,14 +164,15 @@ class ScpiGauge:
         if said and not same_unit(said, self.unit):
             why = f"it answers in {said}, and the shelf has it in {self.unit}: set either right"
             raise Silent(why)
-        due = time.monotonic()
+        now = self._scheduler.now
+        due = now()
         while True:
-            asked = time.monotonic()
+            asked = now()
             value = self.read()
             # The figure is of somewhere between asking and answering.
-            yield 0.5 * (asked + time.monotonic()), value
-            due = max(due + 1.0 / self.rate_hz, time.monotonic() - 0.5 / self.rate_hz)
-            time.sleep(max(0.0, due - time.monotonic()))
+            yield 0.5 * (asked + now()), value
+            due = max(due + 1.0 / self.rate_hz, now() - 0.5 / self.rate_hz)
+            self._scheduler.sleep(max(0.0, due - now()))
 
     def close(self) -> None:
         """Let go of it."""
@@ -200,7 +206,7 @@ class ScpiBox:
 
     def done(self) -> bool:
         """Whether the burst has ended; waits until it has."""
-        return self.line.ask("*OPC?", patience_s=self._burst_s + 1.0) == "1"
+        return self.line.ask("*OPC?", patience_s=self._burst_s + 1.25 * self.line.patience_s) == "1"
 
     def pump(self, *, on: bool) -> None:
         """Switch the pump's line."""

@@ -10,7 +10,6 @@ True
 >>> bench.close()
 """
 
-import time
 from collections.abc import Callable, Sequence
 from functools import cache
 from typing import Final, TypeVar
@@ -35,6 +34,7 @@ from plumb.core.procedures import (
     TIPS,
     WALK,
 )
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 from plumb.practice.exercises import Exercise, engine_of
 
 PULSES: Final = 50
@@ -65,12 +65,13 @@ _Made = TypeVar("_Made")
 class Clock:
     """Seconds since the bench was set up; they pass by themselves, and can be skipped."""
 
-    def __init__(self) -> None:
-        self._begun = time.monotonic()
+    def __init__(self, scheduler: Scheduler = REAL_TIME) -> None:
+        self._now = scheduler.now
+        self._begun = self._now()
 
     def __call__(self) -> float:
         """Now."""
-        return time.monotonic() - self._begun
+        return self._now() - self._begun
 
     def skip(self, seconds: float) -> None:
         """So much passes at once."""
@@ -84,12 +85,13 @@ class RunBench:
     """
 
     def __init__(
-        self, exercise: Exercise, *, repaired: Sequence[str] = (), lifted: bool = False
-    ) -> None:
+        self, exercise: Exercise, *, repaired: Sequence[str] = (), lifted: bool = False,
+        scheduler: Scheduler = REAL_TIME,
+    ) -> None:  # fmt: skip
         self.hidden = engine_of(exercise)
         for cause in repaired:
             put_right(self.hidden, cause)
-        self.clock, self.lifted = Clock(), lifted
+        self.clock, self.lifted = Clock(scheduler), lifted
         self.coarse = self.hidden.step_psi >= COARSE_PSI
         self.unit = unit_on(self.hidden.system)
         self.engine = VirtualEngine(self.hidden, clock=self.clock, seed=exercise.seed)

@@ -14,6 +14,7 @@ from plumb.core.measure.quantities import parse_number
 from plumb.core.measure.text import listed
 from plumb.devices.address import Address, address_of, command_of
 from plumb.devices.instrument import Source
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 from plumb.devices.scpi import ScpiBox, ScpiGauge
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.capturing import Capturing
@@ -62,10 +63,10 @@ class Captures:
 
     def __init__(
         self, engine: Engine, thresholds: Thresholds, hub: Hub, *, most_bytes: int,
-        at_hand: AtHand = on_the_shelf,
+        at_hand: AtHand = on_the_shelf, scheduler: Scheduler = REAL_TIME,
     ) -> None:  # fmt: skip
         self._engine, self._thresholds, self._hub = engine, thresholds, hub
-        self._at_hand = at_hand
+        self._at_hand, self._scheduler = at_hand, scheduler
         self._going: dict[int, Session | FolderSession] = {}
         self._most_bytes = most_bytes
         self._conductors: dict[int, Conductor] = {}
@@ -189,14 +190,23 @@ class Captures:
             return FolderSession(
                 self._engine, whole.sheet.id, Path(address.where), gauge=gauge.name,
                 unit=gauge.unit, by=by, thresholds=self._thresholds, tell=self._teller(whole),
-                most_bytes=self._most_bytes,
+                most_bytes=self._most_bytes, scheduler=self._scheduler,
             )  # fmt: skip
         wanted = Wanted(
             whole=whole, view=sheet_view(whole, self._thresholds), capturing=served.capturing,
             gauge=gauge.name, unit=gauge.unit, by=by, fires=fires,
-            source=_source(address, gauge, served.capturing), address=address.where,
+            source=self._source(address, gauge, served.capturing), address=address.where,
+            scheduler=self._scheduler,
         )  # fmt: skip
         return Session(self._engine, wanted, self._thresholds, self._teller(whole))
+
+    def _source(self, address: Address, gauge: GaugeRecord, capturing: Capturing) -> Source:
+        if address.way == "browser":
+            return Pushed(self._scheduler)
+        return ScpiGauge(
+            address, command=command_of(gauge.command, gauge.unit), unit=gauge.unit, step=gauge.step,
+            rate_hz=capturing.rate_hz, scheduler=self._scheduler,
+        )  # fmt: skip
 
     def _teller(self, whole: WholeSheet) -> Callable[[Mapping[str, Any]], None]:
         return lambda message: self._hub.tell(whole.sheet.id, message)
@@ -213,15 +223,6 @@ class Captures:
         )  # fmt: skip
         self._conductors[session.sheet_id] = conductor
         conductor.start()
-
-
-def _source(address: Address, gauge: GaugeRecord, capturing: Capturing) -> Source:
-    if address.way == "browser":
-        return Pushed()
-    return ScpiGauge(
-        address, command=command_of(gauge.command, gauge.unit), unit=gauge.unit, step=gauge.step,
-        rate_hz=capturing.rate_hz,
-    )  # fmt: skip
 
 
 def _why_not(served: _Served) -> str:

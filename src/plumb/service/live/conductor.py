@@ -4,9 +4,8 @@ It fires an injector once; a second burst into the same cylinder waits until som
 because raw fuel can lock it.
 """
 
-import threading
-import time
 from datetime import datetime
+from threading import Thread
 from typing import Final
 
 from plumb.devices.instrument import BurstBox, Silent
@@ -33,17 +32,18 @@ class Conductor:
         width_s: float,
     ) -> None:  # fmt: skip
         self._box, self._session, self._channels = box, session, channels
-        self._pulses, self._width_s = pulses, width_s
+        self._pulses, self._width_s, self._time = pulses, width_s, session.scheduler
         self._fired: dict[str, datetime] = {}
-        self._thread = threading.Thread(target=self._run, name="burst box", daemon=True)
+        self._thread: Thread | None = None
 
     def start(self) -> None:
         """Begin."""
-        self._thread.start()
+        self._thread = self._time.begin(self._run, "burst box")
 
     def join(self) -> None:
         """Wait until it has let go of the pump."""
-        self._thread.join(10.0)
+        if self._thread is not None:
+            self._thread.join(10.0)
 
     def _run(self) -> None:
         try:
@@ -63,7 +63,7 @@ class Conductor:
             try:
                 self._box.pump(on=False)
             except Silent:
-                time.sleep(_LOOK_S)
+                self._time.sleep(_LOOK_S)
                 continue
             return
 
@@ -71,7 +71,7 @@ class Conductor:
         """One injector: what stands next may be another one by then, and then this is left."""
         if not self._burnt(row):
             return
-        self._clear()
+        self._session.forget()
         self._box.pump(on=True)
         self._pause(PUMP_S)
         self._box.pump(on=False)
@@ -83,15 +83,16 @@ class Conductor:
         if self._session.row() != row or not self._session.running:
             return
         self._box.arm(self._channels[row], pulses=self._pulses, width_s=self._width_s)
-        self._clear()
-        fired_at = time.monotonic()
+        self._session.forget()
+        fired_at = self._time.now()
         self._fired[row] = now()
         self._box.fire()
+        self._time.sleep(2.0 * self._pulses * self._width_s)
         self._box.done()
         if self._hears({"read", "doubted", "small_fall"}, READ_S) or not self._session.running:
             return
         if self._session.seen_flat(fired_at):
-            self._clear()
+            self._session.forget()
             self._session.no_answer(row)
             self._hears({"read"}, READ_S)
         else:
@@ -104,35 +105,30 @@ class Conductor:
                 self._session.wait()
                 return True
             self._session.wait(text=RUN_FIRST.format(row))
-            time.sleep(2.0 * _LOOK_S)
+            self._time.sleep(2.0 * _LOOK_S)
         return False
 
     def _rests(self) -> bool:
         """Whether the rail comes to rest, its pump off for a second at least."""
         self._pause(SHUT_S)
-        until = time.monotonic() + STEADY_S
-        while self._session.running and time.monotonic() < until:
+        until = self._time.now() + STEADY_S
+        while self._session.running and self._time.now() < until:
             if self._session.state() == "steady":
                 return True
-            time.sleep(_LOOK_S)
+            self._time.sleep(_LOOK_S)
         return False
-
-    def _clear(self) -> None:
-        with self._session.heard:
-            self._session.moves.clear()
 
     def _hears(self, wanted: set[str], seconds: float) -> bool:
         """Whether the session tells one of these within so long."""
-        until = time.monotonic() + seconds
-        with self._session.heard:
-            while not wanted & set(self._session.moves):
-                left = until - time.monotonic()
-                if left <= 0.0 or not self._session.running:
-                    return False
-                self._session.heard.wait(min(left, _LOOK_S))
+        until = self._time.now() + seconds
+        while not wanted & self._session.said():
+            left = until - self._time.now()
+            if left <= 0.0 or not self._session.running:
+                return False
+            self._time.wait(self._session.heard, min(left, _LOOK_S))
         return True
 
     def _pause(self, seconds: float) -> None:
-        until = time.monotonic() + seconds
-        while self._session.running and time.monotonic() < until:
-            time.sleep(min(_LOOK_S, max(0.0, until - time.monotonic())))
+        until = self._time.now() + seconds
+        while self._session.running and (left := until - self._time.now()) > 0.0:
+            self._time.sleep(min(_LOOK_S, left))

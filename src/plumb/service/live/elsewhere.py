@@ -10,6 +10,7 @@ from typing import Final
 
 from sqlalchemy import Engine
 
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 from plumb.store import sheets as store
 from plumb.store.changes import Changed
 from plumb.store.session import StoreBusy, StoreDown, transaction
@@ -23,24 +24,29 @@ Looked = Callable[[], tuple[Collection[int], Collection[str]]]
 class Elsewhere:
     """Asks for versions of what is looked at, and tells of those that went on."""
 
-    def __init__(self, engine: Engine, looked: Looked, told: Callable[[Changed], None]) -> None:
+    def __init__(
+        self, engine: Engine, looked: Looked, told: Callable[[Changed], None],
+        scheduler: Scheduler = REAL_TIME,
+    ) -> None:  # fmt: skip
         self._engine, self._looked, self._told = engine, looked, told
+        self._scheduler = scheduler
         self._done = threading.Event()
-        self._thread = threading.Thread(target=self._work, name="elsewhere", daemon=True)
+        self._thread: threading.Thread | None = None
 
     def open(self) -> None:
         """Begin."""
-        self._thread.start()
+        self._thread = self._scheduler.begin(self._work, "elsewhere")
 
     def close(self) -> None:
         """End."""
         self._done.set()
-        self._thread.join(5.0)
+        if self._thread is not None:
+            self._thread.join(5.0)
 
     def _work(self) -> None:
         sheets: Mapping[int, int] = {}
         jobs: Mapping[int, tuple[int, int, int]] = {}
-        while not self._done.wait(ASK_S):
+        while not self._scheduler.wait(self._done, ASK_S):
             wanted, numbers = self._looked()
             if not wanted and not numbers:
                 continue

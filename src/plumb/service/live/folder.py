@@ -1,7 +1,6 @@
 """A folder that a logger writes to: each new CSV becomes a trace of the sheet, its sure bursts readings."""
 
 import threading
-import time
 import uuid
 from collections.abc import Callable, Mapping
 from dataclasses import asdict, replace
@@ -12,6 +11,7 @@ from sqlalchemy import Engine
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import PlumbError
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 from plumb.service.uses.bursts import Take, take_bursts
 from plumb.service.uses.traces import Incoming, NewTrace, add_trace
 from plumb.service.views.live import CaptureView, LastView
@@ -29,11 +29,11 @@ class FolderSession:
     def __init__(
         self, engine: Engine, sheet_id: int, folder: Path, *, gauge: str, unit: str, by: str,
         thresholds: Thresholds, tell: Callable[[Mapping[str, Any]], None],
-        most_bytes: int,
+        most_bytes: int, scheduler: Scheduler = REAL_TIME,
     ) -> None:  # fmt: skip
         self.sheet_id, self._engine, self._folder = sheet_id, engine, folder
         self.address, self._most_bytes = str(folder), most_bytes
-        self._thresholds, self._tell = thresholds, tell
+        self._thresholds, self._tell, self._scheduler = thresholds, tell, scheduler
         self._stop = threading.Event()
         self._lock = threading.Lock()
         self._seen = {p: p.stat().st_mtime for p in self._files()}
@@ -44,9 +44,7 @@ class FolderSession:
             trouble="", unsaved=0, taken=0, last=None, tone=0, sound="", fires=False, kick="",
             trace_id=0,
         )  # fmt: skip
-        self._thread = threading.Thread(
-            target=as_now(self._run), name=f"folder {sheet_id}", daemon=True
-        )
+        self._thread: threading.Thread | None = None
 
     @property
     def running(self) -> bool:
@@ -55,12 +53,13 @@ class FolderSession:
 
     def start(self) -> None:
         """Begin."""
-        self._thread.start()
+        self._thread = self._scheduler.begin(as_now(self._run), f"folder {self.sheet_id}")
 
     def stop(self) -> None:
         """End."""
         self._stop.set()
-        self._thread.join(5.0)
+        if self._thread is not None:
+            self._thread.join(5.0)
 
     def ask(self, what: str, row: str = "") -> None:
         """Nothing can be said to it: files come or they do not."""
@@ -71,7 +70,7 @@ class FolderSession:
             return self._view
 
     def _run(self) -> None:
-        while not self._stop.wait(LOOK_S):
+        while not self._scheduler.wait(self._stop, LOOK_S):
             try:
                 whole = self._whole_files()
             except OSError as error:
@@ -100,8 +99,8 @@ class FolderSession:
                 continue
             size, since = self._sizes.get(path, (-1, 0.0))
             if size != stat.st_size:
-                self._sizes[path] = (stat.st_size, time.monotonic())
-            elif size > 0 and time.monotonic() - since >= STILL_S:
+                self._sizes[path] = (stat.st_size, self._scheduler.now())
+            elif size > 0 and self._scheduler.now() - since >= STILL_S:
                 self._seen[path] = stat.st_mtime
                 made.append(path)
         return made

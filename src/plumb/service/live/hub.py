@@ -17,6 +17,7 @@ from sqlalchemy import Engine
 
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import PlumbError
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 from plumb.service.live.elsewhere import Elsewhere
 from plumb.service.uses.sheets import show_sheet
 from plumb.service.views.sheet import SheetView
@@ -43,9 +44,14 @@ class Hub:
     ``alone``: no other application works on this database.
     """
 
-    def __init__(self, engine: Engine, thresholds: Thresholds, *, alone: bool = True) -> None:
+    def __init__(
+        self, engine: Engine, thresholds: Thresholds, *, alone: bool = True,
+        scheduler: Scheduler = REAL_TIME,
+    ) -> None:  # fmt: skip
         self._engine, self._thresholds = engine, thresholds
-        self._elsewhere = None if alone else Elsewhere(engine, self._looked_at, self.heard)
+        self._elsewhere = (
+            None if alone else Elsewhere(engine, self._looked_at, self.heard, scheduler)
+        )
         self._lookers: dict[int, Looker] = {}
         self._ids = itertools.count(1)
         self._lock = threading.Lock()

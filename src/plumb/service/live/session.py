@@ -6,7 +6,6 @@ database does not take now is kept and tried again; what the instrument does not
 
 import math
 import threading
-import time
 import uuid
 from bisect import bisect_left
 from collections import deque
@@ -71,27 +70,26 @@ class Session:
         self._doubted: Captured | None = None
         self._t: list[float] = []
         self._values: list[float] = []
-        self._begun = time.monotonic()
+        self.scheduler = wanted.scheduler
+        self._begun = self.scheduler.now()
         self._taken: list[TakenFrom] = []
         self._told_to = 0
         self._told_at = 0.0
-        self.heard = threading.Condition()
-        self.moves: deque[str] = deque(maxlen=200)
+        self.heard = threading.Event()
+        self._moves: set[str] = set()
         self.request_id = str(uuid.uuid4())
-        self._thread = threading.Thread(
-            target=as_now(self._run), name=f"capture {self.sheet_id}", daemon=True
-        )
+        self._thread: threading.Thread | None = None
 
     # What a person does.
 
     def start(self) -> None:
         """Begin."""
-        self._thread.start()
+        self._thread = self.scheduler.begin(as_now(self._run), f"capture {self.sheet_id}")
 
     def stop(self) -> None:
         """End; what was captured is kept.  Waits until that is done."""
         self._stop.set()
-        if threading.current_thread() is not self._thread:
+        if self._thread is not None and threading.current_thread() is not self._thread:
             self._thread.join(5.0)
 
     @property
@@ -122,6 +120,17 @@ class Session:
 
     # For who works the engine.
 
+    def said(self) -> set[str]:
+        """What happened since :meth:`forget`; :attr:`heard` is set when there is more."""
+        self.heard.clear()
+        with self._lock:
+            return set(self._moves)
+
+    def forget(self) -> None:
+        """What happened until now no longer counts."""
+        with self._lock:
+            self._moves.clear()
+
     def row(self) -> str:
         """The row that stands next."""
         with self._lock:
@@ -144,7 +153,7 @@ class Session:
         return fired is None or (bool(ran) and datetime.fromisoformat(ran) >= fired)
 
     def seen_flat(self, moment: float) -> bool:
-        """Whether the figures came without a pause since a moment (of the machine's clock), and stood still."""
+        """Whether the figures came without a pause since a moment (of its scheduler), and stood still."""
         with self._lock:
             begin = moment - self._begun
             since = next((n for n, t in enumerate(self._t) if t >= begin), len(self._t))
@@ -174,7 +183,7 @@ class Session:
                     self._stream_on()
                 except Silent as silent:
                     self._fell_silent(str(silent))
-                    self._stop.wait(AGAIN_S)
+                    self.scheduler.wait(self._stop, AGAIN_S)
         finally:
             self._wanted.source.close()
             self._flush()
@@ -257,9 +266,9 @@ class Session:
         self._say("read" if not captured.doubts else "doubted")
 
     def _say(self, what: str) -> None:
-        with self.heard:
-            self.moves.append(what)
-            self.heard.notify_all()
+        with self._lock:
+            self._moves.add(what)
+        self.heard.set()
 
     def _doubt(self, captured: Captured) -> None:
         self._doubted = captured
@@ -287,7 +296,7 @@ class Session:
 
     def _save_waiting(self, *, now: bool = False) -> None:
         """Keep what was taken; what the database does not take stays here and is tried again."""
-        if not self._unsaved or not (now or time.monotonic() - self._told_at > AGAIN_S):
+        if not self._unsaved or not (now or self.scheduler.now() - self._told_at > AGAIN_S):
             return
         while self._unsaved:
             one = self._unsaved[0]
@@ -372,13 +381,13 @@ class Session:
             if not self._unsaved:
                 return
             self._save_waiting(now=True)
-            time.sleep(AGAIN_S)
+            self.scheduler.sleep(AGAIN_S)
 
     # How it is told.
 
     def _told(self, *, final: bool = False) -> None:
         """New figures for the screens, a few at a time."""
-        now = time.monotonic()
+        now = self.scheduler.now()
         if not final and now - self._told_at < TELL_S:
             return
         self._told_at = now

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from plumb.devices.instrument import Source
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 from plumb.service.kinds.capturing import Captured, Capturing
 from plumb.service.kinds.entry import NewReading
 from plumb.service.views.live import LastView
@@ -23,6 +24,7 @@ class Wanted:
     source: Source
     address: str
     fires: bool = False
+    scheduler: Scheduler = REAL_TIME
 
 
 @dataclass(slots=True, kw_only=True)

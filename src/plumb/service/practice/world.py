@@ -14,6 +14,7 @@ from sqlalchemy import Connection, Engine
 
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.devices.address import command_of
+from plumb.devices.scheduler import REAL_TIME, Scheduler
 from plumb.practice.exercises import Exercise, exercise_of
 from plumb.practice.virtual import RunBench
 from plumb.practice.worked import Progress
@@ -48,8 +49,8 @@ _Made = TypeVar("_Made")
 class World:
     """Benches by the number of their job; one thing is done at a run at a time."""
 
-    def __init__(self, engine: Engine) -> None:
-        self.engine = engine
+    def __init__(self, engine: Engine, scheduler: Scheduler = REAL_TIME) -> None:
+        self.engine, self._scheduler = engine, scheduler
         self._benches: OrderedDict[str, RunBench] = OrderedDict()
         self.alone = threading.RLock()
         self._open = False
@@ -79,8 +80,9 @@ class World:
             bench = self._benches.get(run.job_number)
             if bench is None:
                 bench = RunBench(
-                    known_exercise(run.exercise), repaired=progress.repaired, lifted=progress.lifted
-                )
+                    known_exercise(run.exercise), repaired=progress.repaired,
+                    lifted=progress.lifted, scheduler=self._scheduler,
+                )  # fmt: skip
                 self._benches[run.job_number] = bench
             self._benches.move_to_end(run.job_number)
             while len(self._benches) > MOST_SET_UP:
