@@ -17,7 +17,7 @@ from sqlalchemy import Engine, insert, select
 
 from plumb.demo import load
 from plumb.demo.load import SIGNED
-from plumb.service.stored import analysis
+from plumb.service.stored import analysis, lessons, parts
 from plumb.service.uses import bursts
 from plumb.store import sheets
 from plumb.store.session import quiet
@@ -34,31 +34,45 @@ def open_demo() -> list[Path]:
     return [p for p in files if p not in closed and p.stem != SIGNED]
 
 
-_loaded: dict[str, list[dict[str, Any]]] = {}
+Rows = dict[str, list[dict[str, Any]]]
+_loaded: Rows = {}
+
+
+def forget() -> None:
+    """What is remembered by an id, wherever: the same ids come again, for other things."""
+    for remembered in (analysis._kept, sheets._kept, bursts._logs, lessons._known, parts._noted):
+        remembered.clear()
+
+
+def rows_of(engine: Engine) -> Rows:
+    """All that is in a store."""
+    with engine.connect() as connection:
+        return {
+            table.name: [dict(row) for row in connection.execute(select(table)).mappings()]
+            for table in Base.metadata.sorted_tables
+        }
+
+
+def put_back(engine: Engine, rows: Rows) -> None:
+    """Exactly these rows in an empty store, but for what its application noted itself when it started."""
+    forget()
+    with engine.begin() as connection, quiet(connection):
+        for table in Base.metadata.sorted_tables:
+            if rows[table.name] and table.name != "change_entry":
+                connection.execute(table.delete())
+                connection.execute(insert(table), rows[table.name])
 
 
 def load_demo(engine: Engine) -> None:
     """The demo in an empty store: brought in the first time, then put there as it was."""
-    tables = Base.metadata.sorted_tables
-    if not _loaded:
+    if _loaded:
+        put_back(engine, _loaded)
+    else:
         load.once(engine)
-        with engine.connect() as connection:
-            for table in tables:
-                rows = connection.execute(select(table)).mappings()
-                _loaded[table.name] = [dict(row) for row in rows]
-        return
-    # The same ids come again: what is remembered of them was of another test.
-    for remembered in (analysis._kept, sheets._kept, bursts._logs):
-        remembered.clear()
-    with engine.begin() as connection, quiet(connection):
-        for table in tables:
-            if _loaded[table.name] and table.name != "change_entry":
-                # What an application notes when it starts is noted anew.
-                connection.execute(table.delete())
-                connection.execute(insert(table), _loaded[table.name])
+        _loaded.update(rows_of(engine))
 
 
-DEAD_S: Final = 300.0
+DEAD_S: Final = 180.0
 """What is awaited comes as soon as the work is done; only a dead machine keeps anybody waiting so long."""
 
 
@@ -254,6 +268,12 @@ class Bench:
     def asked(self) -> Locator:
         """The question that stands."""
         return self.page.get_by_role("region", name="Question")
+
+    def fits(self, width: int, height: int = 844) -> "Bench":
+        """Nothing is wider than a screen of that size, once it is laid out anew."""
+        self.page.set_viewport_size({"width": width, "height": height})
+        eventually(lambda: self.page.evaluate("document.documentElement.scrollWidth") <= width)
+        return self
 
     def saved(self) -> "Bench":
         """Everything typed is kept by the server."""

@@ -17,7 +17,8 @@ from hypothesis import strategies as st
 from PIL import Image
 from sqlalchemy import Engine
 from tests.api.test_traces import log_csv
-from tests.drivers import Desk, new_id
+from tests.conftest import emptied
+from tests.drivers import Desk, Rows, new_id, put_back, rows_of
 
 from plumb.contract import openapi
 from plumb.service.stored.parts import now
@@ -28,10 +29,22 @@ LONG = bool(os.environ.get("PLUMB_LONG_TESTS"))
 Ids = dict[str, list[Any]]
 
 
+_made: list[tuple[Ids, Rows, Rows]] = []
+
+
 @pytest.fixture
 def ids(desk: Desk, practice: Engine, engine: Engine) -> Ids:
-    """One of each thing, by the name under which addresses ask for it."""
-    assert practice.url
+    """One of each thing, by the name under which addresses ask for it: made once, then put back as it was."""
+    if not _made:
+        there = _one_of_each(desk, engine)
+        _made.append((there, rows_of(engine), rows_of(practice)))
+    there, shop, practised = _made[0]
+    for store, rows in ((engine, shop), (practice, practised)):
+        put_back(emptied(store), rows)
+    return there
+
+
+def _one_of_each(desk: Desk, engine: Engine) -> Ids:
     sheet = desk.open_job(4)
     number = sheet["job_number"]
     reading = new_id()

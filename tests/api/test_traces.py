@@ -79,9 +79,7 @@ def waiting(database: Server) -> int:
     return int(subprocess.run(admin, capture_output=True, check=True, text=True).stdout)
 
 
-def test_two_people_cannot_take_one_burst(
-    desk: Desk, engine: Engine, database: Server
-) -> None:
+def test_two_people_cannot_take_one_burst(desk: Desk, engine: Engine, database: Server) -> None:
     """Both wait for the sheet, which a third one holds; then one is answered and one is told."""
     sheet = sheet_of(desk, "pressure_drop", "port")
     trace = send(desk, sheet, log_csv()).json()

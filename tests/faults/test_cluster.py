@@ -19,9 +19,15 @@ from tests.cli.test_script import environment
 from tests.faults.galera import PROVIDER, Node, three
 from tests.faults.people import LONG, back_after, begin, ended, kept, say, there
 
-pytestmark = pytest.mark.skipif(
-    not Path(PROVIDER).exists(), reason="Debian's galera-4 comes with its mariadb-server"
-)
+pytestmark = [
+    pytest.mark.skipif(
+        not Path(PROVIDER).exists(), reason="Debian's galera-4 comes with its mariadb-server"
+    ),
+    pytest.mark.skipif(
+        not LONG,
+        reason="the long form; tests/store/test_cluster.py goes round servers that are none",
+    ),
+]
 
 LONGEST_PAUSE_S = 10.0 if LONG else 30.0
 """Nobody waits longer for an answer while a server is lost; the short form shares the machine with others."""

@@ -4,7 +4,10 @@ import gzip
 import io
 import subprocess
 import tarfile
+from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import pyrage
 import pytest
@@ -25,8 +28,29 @@ SQL = [b"CREATE TABLE `a` (b int);\n" * 4000, b"INSERT INTO `a` VALUES (1),(2);\
 WORDS = "harbour slip anchor"
 
 
+@pytest.fixture(autouse=True, scope="module")
+def _opened_once() -> Iterator[None]:
+    """A passphrase costs a second by design: each is tried once on each key."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(pyrage.passphrase, "decrypt", cache(pyrage.passphrase.decrypt))
+        yield
+
+
 def made(folder: Path, passphrase: str = "") -> Path:
     """A backup of the text."""
+    file = folder / "one.plumb-backup"
+    file.write_bytes(_packed(passphrase))
+    file.chmod(0o600)
+    return file
+
+
+@cache
+def _packed(passphrase: str) -> bytes:
+    with TemporaryDirectory() as folder:
+        return _made(Path(folder), passphrase).read_bytes()
+
+
+def _made(folder: Path, passphrase: str) -> Path:
     file = folder / "one.plumb-backup"
     with making(file) as draft:
         with (folder / "data").open("w+b") as data:
@@ -43,7 +67,7 @@ def made(folder: Path, passphrase: str = "") -> Path:
 @pytest.mark.parametrize("passphrase", ["", WORDS])
 def test_what_went_in_comes_out(tmp_path: Path, passphrase: str) -> None:
     """The same text, in pieces; nothing else lies beside the file."""
-    file = made(tmp_path, passphrase)
+    file = _made(tmp_path, passphrase)
     out: list[bytes] = []
     said = unpack(file, passphrase, out.append)
     assert b"".join(out) == b"".join(SQL)

@@ -17,16 +17,63 @@ PATIENCE_MS = 40_000
 expect.set_options(timeout=PATIENCE_MS)
 
 
-def obstacles(page: Page, *rules: str) -> list[tuple[str, list[str]]]:
-    """What keeps somebody from using the page, by axe-core: by all that it knows, or by these ``rules``."""
-    only = {"runOnly": {"type": "rule", "values": list(rules)}} if rules else {}
-    # It would fetch a style sheet that is slow to come, and put it into the page, where none may stand.
-    found = (
-        Axe()
-        .run(page, options={"preload": False, "resultTypes": ["violations"], **only})
-        .response["violations"]
-    )
-    return [(v["id"], [node["html"][:160] for node in v["nodes"]]) for v in found]
+AXE = Axe().axe_script
+CONTRAST = "color-contrast"
+_KEPT = {"preload": False, "resultTypes": ["violations"]}
+"""It would fetch a style sheet that is slow to come, and put it into the page, where none may stand."""
+_NEW = """(seen) => {
+  document.querySelectorAll("[data-looked]").forEach((e) => e.removeAttribute("data-looked"));
+  const known = new Set(seen), states = ["aria-pressed", "aria-current", "aria-disabled", "aria-checked", "data-state"];
+  const sign = (e) => !e || e === document.documentElement ? "" : [
+    e.tagName, e.getAttribute("class") ?? "", e.getAttribute("style") ?? "", e.disabled === true,
+    ...states.map((s) => e.getAttribute(s)), sign(e.parentElement),
+  ].join("|");
+  const fresh = [];
+  for (const e of document.body.querySelectorAll("*")) {
+    const says = [...e.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim() !== "") || e.matches("input, select, textarea");
+    const mine = says ? sign(e) : "";
+    if (!says || known.has(mine) || e.getClientRects().length === 0) continue;
+    known.add(mine);
+    fresh.push(mine);
+    e.setAttribute("data-looked", "");
+  }
+  return fresh;
+}"""
+"""Marks what says something and is styled, and stands in what is styled, as nothing was that was looked at before."""
+
+
+class Obstacles:
+    """What keeps somebody from using a page, by axe-core; what is styled alike is looked at for its colours once."""
+
+    def __init__(self) -> None:
+        self._seen: list[str] = []
+
+    def on(self, page: Page) -> list[tuple[str, list[str]]]:
+        """By all that it knows; colours by the light and by the dark."""
+        if not page.evaluate("typeof window.axe === 'object'"):
+            page.evaluate(AXE)
+        found = self._run(page, None, {"rules": {CONTRAST: {"enabled": False}}})
+        fresh = page.evaluate(_NEW, self._seen)
+        self._seen += fresh
+        if fresh:
+            for theme in ("light", "dark"):
+                page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+                only = {"runOnly": {"type": "rule", "values": [CONTRAST]}}
+                found += self._run(page, {"include": [["[data-looked]"]]}, only)
+            page.emulate_media(color_scheme="light")
+        return found
+
+    def _run(
+        self, page: Page, context: object, options: dict[str, object]
+    ) -> list[tuple[str, list[str]]]:
+        run = "([context, options]) => axe.run(context ?? document, options).then((r) => r.violations)"
+        found = page.evaluate(run, [context, {**_KEPT, **options}])
+        return [(v["id"], [node["html"][:160] for node in v["nodes"]]) for v in found]
+
+
+def obstacles(page: Page) -> list[tuple[str, list[str]]]:
+    """What keeps somebody from using this page."""
+    return Obstacles().on(page)
 
 
 class Pages:

@@ -1,7 +1,6 @@
 """Entry and layout as a technician meets them: passes, units, widths, a way on by key."""
 
-import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Locator, expect
 from sqlalchemy import Engine
 from tests.drivers import Bench, load_demo
 from tests.web.conftest import MakeBench
@@ -79,14 +78,16 @@ def test_shown_in_bar_is_typed_in_bar_unless_the_unit_is_typed(bench: Bench) -> 
 SIZES = ((1280, 800), (1024, 768), (768, 1024))
 
 
-@pytest.mark.parametrize(("width", "height"), SIZES)
-def test_table_and_chart_share_a_row(
-    make_bench: MakeBench, engine: Engine, width: int, height: int
-) -> None:
+def test_table_and_chart_share_a_row(bench: Bench, engine: Engine) -> None:
     """The chart has at least two fifths of the row, and no figure of it is cut off."""
     load_demo(engine)
-    bench = make_bench(width, height)
-    bench.go("/jobs/304").says("Injectors 3 and 7")
+    for width, height in SIZES:
+        bench.page.set_viewport_size({"width": width, "height": height})
+        bench.go("/jobs/304").says("Injectors 3 and 7")
+        _rows_are_whole(bench)
+
+
+def _rows_are_whole(bench: Bench) -> None:
     for n in range(1, 9):
         row = bench.row(str(n)).bounding_box()
         chart = bench.hangs(str(n))
@@ -99,18 +100,21 @@ def test_table_and_chart_share_a_row(
         assert figure["x"] + figure["width"] <= box["x"] + box["width"]
 
 
-@pytest.mark.parametrize(("width", "height"), [*SIZES, (390, 844)])
-def test_the_verdict_shows_the_culprits_figure_whole(
-    make_bench: MakeBench, engine: Engine, width: int, height: int
-) -> None:
+def test_the_verdict_shows_the_culprits_figure_whole(bench: Bench, engine: Engine) -> None:
     """-23.3 never reads 3.3; on a phone every sheet's figure stands under the injector."""
     load_demo(engine)
-    bench = make_bench(width, height)
-    bench.go("/jobs/304/verdict")
     main = bench.page.locator("main")
-    if width < 768:
-        expect(main.get_by_text("−23.3 %").first).to_be_visible()
-        return
+    for width, height in SIZES:
+        bench.page.set_viewport_size({"width": width, "height": height})
+        bench.go("/jobs/304/verdict")
+        expect(main.locator("svg[role=img]").first).to_be_visible()
+        _figures_are_whole(main)
+    bench.page.set_viewport_size({"width": 390, "height": 844})
+    bench.go("/jobs/304/verdict")
+    expect(main.get_by_text("−23.3 %").first).to_be_visible()
+
+
+def _figures_are_whole(main: Locator) -> None:
     for drawing in main.locator("svg[role=img]").all():
         box, figure = drawing.bounding_box(), drawing.locator("text").bounding_box()
         assert box is not None
