@@ -8,6 +8,7 @@ import subprocess
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from threading import Event
 
 import pytest
 from cryptography import x509
@@ -17,6 +18,7 @@ from plumb.api.papers import Papers
 from plumb.api.settings import Settings
 from plumb.store.server import ServerTrouble
 from tests.conftest import Live
+from tests.drivers import DEAD_S
 
 OWN = ["workshop", "workshop.local", "192.168.7.20"]
 
@@ -220,3 +222,25 @@ def test_who_does_not_take_leave_is_cut_off(workshop: Live, papers: Papers) -> N
         assert not workshop.server.server_state.connections
         while not ended(wire):  # the rest of the answer, and then the end
             pass
+
+
+def test_who_was_silent_before_the_end_is_cut_off_too(workshop: Live, papers: Papers) -> None:
+    """A connection that was closed for its silence, and answered no goodbye, outlives the server no more than others."""
+    with (
+        socket.create_connection(("127.0.0.1", workshop.port), timeout=DEAD_S) as raw,
+        trusting(papers).wrap_socket(raw, server_hostname="localhost") as wire,
+    ):
+        wire.sendall(b"GET /api/health HTTP/1.1\r\nhost: localhost\r\n\r\n")
+        assert wire.recv(15) == b"HTTP/1.1 200 OK"
+        assert workshop.server is not None
+        (mine,) = (
+            c
+            for c in workshop.server.server_state.connections
+            if c.wire.getpeername() == wire.getsockname()
+        )
+        silent = Event()
+        mine.loop.call_soon_threadsafe(lambda: (mine.timeout_keep_alive_handler(), silent.set()))
+        assert silent.wait(DEAD_S)
+        assert mine.wire.fileno() >= 0
+        workshop.stop()
+        assert mine.wire.fileno() == -1

@@ -7,6 +7,7 @@ for others.  Between two requests uvicorn's own patience counts.
 """
 
 import asyncio
+import contextlib
 import socket
 from typing import Any, Final
 
@@ -35,6 +36,7 @@ class PatientProtocol(H11Protocol):
     def connection_made(self, transport: Any) -> None:  # noqa: ANN401  asyncio's transport
         """A new connection: look at it in a while; one too many is closed at once."""
         super().connection_made(transport)
+        self.wire = transport.get_extra_info("socket")
         self._came = 0
         self._unsent = 0
         self._due: object = None
@@ -106,8 +108,13 @@ class PatientServer(uvicorn.Server):
         await super().shutdown(sockets)
         for connection in list(self.server_state.connections):
             connection.transport.abort()
-        # What was cut is told so in the loop's next round.
-        await asyncio.sleep(0)
+            # A TLS transport that was closed twice (idle for long, then the end) no longer knows its wire.
+            if isinstance(connection, PatientProtocol):
+                with contextlib.suppress(OSError):
+                    connection.wire.shutdown(socket.SHUT_RDWR)
+        # What was cut is told so in the loop's next rounds.
+        for _ in range(4):
+            await asyncio.sleep(0)
 
 
 def config_of(app: Any, port: int, **more: Any) -> uvicorn.Config:  # noqa: ANN401  ASGI, uvicorn's own settings

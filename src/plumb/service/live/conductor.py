@@ -71,7 +71,7 @@ class Conductor:
         """One injector: what stands next may be another one by then, and then this is left."""
         if not self._burnt(row):
             return
-        self._session.forget()
+        self._session.heard.forget()
         self._box.pump(on=True)
         self._pause(PUMP_S)
         self._box.pump(on=False)
@@ -83,7 +83,7 @@ class Conductor:
         if self._session.row() != row or not self._session.running:
             return
         self._box.arm(self._channels[row], pulses=self._pulses, width_s=self._width_s)
-        self._session.forget()
+        self._session.heard.forget()
         fired_at = self._time.now()
         self._fired[row] = now()
         self._box.fire()
@@ -92,7 +92,7 @@ class Conductor:
         if self._hears({"read", "doubted", "small_fall"}, READ_S) or not self._session.running:
             return
         if self._session.seen_flat(fired_at):
-            self._session.forget()
+            self._session.heard.forget()
             self._session.no_answer(row)
             self._hears({"read"}, READ_S)
         else:
@@ -121,11 +121,11 @@ class Conductor:
     def _hears(self, wanted: set[str], seconds: float) -> bool:
         """Whether the session tells one of these within so long."""
         until = self._time.now() + seconds
-        while not wanted & self._session.said():
+        while not wanted & self._session.heard.said():
             left = until - self._time.now()
             if left <= 0.0 or not self._session.running:
                 return False
-            self._time.wait(self._session.heard, min(left, _LOOK_S))
+            self._time.wait(self._session.heard.more, min(left, _LOOK_S))
         return True
 
     def _pause(self, seconds: float) -> None:

@@ -28,7 +28,7 @@ from plumb.service.kinds.entry import NewReading
 from plumb.service.live.keeping import Stream, TakenFrom, bring_in, keep
 from plumb.service.live.rows import open_row
 from plumb.service.live.source import Pushed
-from plumb.service.live.state import Now, Unsaved, Wanted
+from plumb.service.live.state import Heard, Now, Unsaved, Wanted
 from plumb.service.uses.readings import save_reading
 from plumb.service.uses.sheets import show_sheet
 from plumb.service.views.live import CaptureView, LastView
@@ -75,8 +75,7 @@ class Session:
         self._taken: list[TakenFrom] = []
         self._told_to = 0
         self._told_at = 0.0
-        self.heard = threading.Event()
-        self._moves: set[str] = set()
+        self.heard = Heard()
         self.request_id = str(uuid.uuid4())
         self._thread: threading.Thread | None = None
 
@@ -119,17 +118,6 @@ class Session:
             return self._samples(slice(begin, self._told_to))
 
     # For who works the engine.
-
-    def said(self) -> set[str]:
-        """What happened since :meth:`forget`; :attr:`heard` is set when there is more."""
-        self.heard.clear()
-        with self._lock:
-            return set(self._moves)
-
-    def forget(self) -> None:
-        """What happened until now no longer counts."""
-        with self._lock:
-            self._moves.clear()
 
     def row(self) -> str:
         """The row that stands next."""
@@ -240,7 +228,7 @@ class Session:
             elif what == "silent":
                 captured = Captured(figures={"mark": "none"}, begin=0.0, end=0.0)
                 self._keep_reading(captured, row)
-                self._say("read")
+                self.heard.say("read")
             elif what == "accept" and self._doubted is not None:
                 captured, self._doubted = self._doubted, None
                 self._keep_reading(captured, self._now.row)
@@ -250,7 +238,7 @@ class Session:
             with self._lock:
                 self._now.state = event.state
                 self._changed("" if event.state != "gap" else "doubt")
-            self._say(event.state)
+            self.heard.say(event.state)
             return
         span = self._wanted.capturing.traced(event)
         if span is not None:
@@ -263,12 +251,7 @@ class Session:
             self._doubt(captured)
         else:
             self._keep_reading(captured, self._now.row)
-        self._say("read" if not captured.doubts else "doubted")
-
-    def _say(self, what: str) -> None:
-        with self._lock:
-            self._moves.add(what)
-        self.heard.set()
+        self.heard.say("read" if not captured.doubts else "doubted")
 
     def _doubt(self, captured: Captured) -> None:
         self._doubted = captured

@@ -1,5 +1,6 @@
 """What a capture is begun with, how it stands, and what of it is not in the database yet."""
 
+import threading
 from dataclasses import dataclass
 
 from plumb.devices.instrument import Source
@@ -50,3 +51,29 @@ class Unsaved:
 
     reading: NewReading
     captured: Captured
+
+
+class Heard:
+    """What a capture has said since it was last forgotten, for who works the engine beside it."""
+
+    def __init__(self) -> None:
+        self.more = threading.Event()
+        self._said: set[str] = set()
+        self._lock = threading.Lock()
+
+    def say(self, what: str) -> None:
+        """Something happened."""
+        with self._lock:
+            self._said.add(what)
+        self.more.set()
+
+    def said(self) -> set[str]:
+        """All that happened; ``more`` is set when there is more than that."""
+        self.more.clear()
+        with self._lock:
+            return set(self._said)
+
+    def forget(self) -> None:
+        """What happened until now no longer counts."""
+        with self._lock:
+            self._said.clear()
