@@ -14,7 +14,7 @@ from PIL import Image
 from playwright.sync_api import Error, Page, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
-from tests.drivers import Bench, load_demo
+from tests.drivers import Bench, eventually, load_demo
 from tests.web.conftest import MakeBench
 
 from plumb.api.app import PAGES, make_app
@@ -28,15 +28,16 @@ def kept(page: Page) -> None:
     until(page, "navigator.serviceWorker.controller !== null")
 
 
-def until(page: Page, told: str, most_s: float = 60) -> None:
+def until(page: Page, told: str) -> None:
     """Wait until the page says so; asked from outside, for the page itself runs no text."""
-    for _ in range(int(most_s * 10)):
+
+    def says() -> bool:
         # It may be about to load anew.
         with contextlib.suppress(Error):
-            if page.evaluate(told):
-                return
-        page.wait_for_timeout(100)
-    pytest.fail(f"never: {told}")
+            return bool(page.evaluate(told))
+        return False
+
+    eventually(says)
 
 
 def head(bench: Bench, text: str) -> None:
@@ -225,8 +226,15 @@ def test_a_newer_plumb_is_taken_when_nobody_is_in_the_middle(
         bench.page.clock.fast_forward(17_000)
     assert bench.page.evaluate("window.plumbMark") == 1
     bench.type("6").press("Enter").saved()
-    bench.page.clock.fast_forward(17_000)
-    until(bench.page, "window.plumbMark === undefined")
+
+    def taken() -> bool:
+        # It may be about to load anew.
+        with contextlib.suppress(Error):
+            bench.page.clock.fast_forward(17_000)
+            return bool(bench.page.evaluate("window.plumbMark === undefined"))
+        return False
+
+    eventually(taken)
     expect(bench.row("1")).to_contain_text("24")
     stored = json.loads(bench.page.evaluate("localStorage['plumb.prefs']"))
     assert stored["begin"] == "straight"
