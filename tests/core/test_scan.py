@@ -98,3 +98,22 @@ def test_trims_tell_air_from_fuel() -> None:
     fuel = job(words, scan("", 4.0, 16.0))
     assert share(air, "air") > 5 * share(air, "supply")
     assert share(fuel, "supply") > 5 * share(fuel, "air")
+
+
+def test_a_trim_at_the_limit_is_none_beyond_it() -> None:
+    """Ten points to either side are still good; each trim says how far it lies from none."""
+    found = analyse_scan(scan("", -10.0, 10.0))
+    assert found.pattern == "good"
+    assert [(f.state, f.deviation, f.passes) for f in found.findings] == [
+        (State.IN_PLUMB, -10.0, 1), (State.IN_PLUMB, 10.0, 1),
+    ]  # fmt: skip
+    beyond = analyse_scan(scan("", -10.5, 10.5)).findings
+    assert [f.state for f in beyond] == [State.LOW, State.HIGH]
+
+
+def test_half_of_all_is_not_most() -> None:
+    """Two of four that misfire often are those two; three of four are the engine."""
+    assert not analyse_scan(scan("30 30 0 0")).many
+    assert analyse_scan(scan("30 30 30 0")).many
+    assert analyse_scan(scan("10 10 10 0")).many
+    assert not analyse_scan(scan("9 9 9 0")).many
