@@ -72,7 +72,7 @@ def load_demo(engine: Engine) -> None:
         _loaded.update(rows_of(engine))
 
 
-DEAD_S: Final = 180.0
+DEAD_S: Final = 120.0
 """What is awaited comes as soon as the work is done; only a dead machine keeps anybody waiting so long."""
 
 

@@ -1,17 +1,17 @@
 """Traces over HTTP: looked at, taken in whole or not at all, kept as they came, read by hand."""
 
-import subprocess
 from concurrent.futures import ThreadPoolExecutor
+from threading import Semaphore
 from typing import Any
 
 import numpy as np
 import pytest
 from httpx2 import Response
 from sqlalchemy import Engine, select
-from tests.drivers import Desk, eventually, new_id
+from tests.drivers import DEAD_S, Desk, new_id
 
 from plumb.bench.traces import Crank, Log, crank_trace, pressure_log
-from plumb.store.server import Server
+from plumb.service.uses import bursts
 from plumb.store.sheets import SHEET
 
 BURSTS = ((340.0, 178.0), (345.0, 181.0), (341.0, 207.0), (338.0, 176.0))
@@ -72,18 +72,21 @@ def test_a_log_gives_its_bursts_to_the_rows_in_the_order_of_reach(desk: Desk) ->
     assert desk.client.get(f"/api/traces/{trace['id']}/csv").content == text
 
 
-def waiting(database: Server) -> int:
-    """How many wait for a row that somebody else holds; only the server's own admin may ask."""
-    asked = "SELECT COUNT(*) FROM information_schema.innodb_trx WHERE trx_state = 'LOCK WAIT'"
-    admin = ["mariadb", "--no-defaults", "-S", str(database.place.socket), "-N", "-e", asked]
-    return int(subprocess.run(admin, capture_output=True, check=True, text=True).stdout)
-
-
-def test_two_people_cannot_take_one_burst(desk: Desk, engine: Engine, database: Server) -> None:
-    """Both wait for the sheet, which a third one holds; then one is answered and one is told."""
+def test_two_people_cannot_take_one_burst(
+    desk: Desk, engine: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Both have begun while a third one holds the sheet; then one is answered and one is told."""
     sheet = sheet_of(desk, "pressure_drop", "port")
     trace = send(desk, sheet, log_csv()).json()
     take = {"take": [{"number": 1, "injector": "2"}]}
+    begun = Semaphore(0)
+    known_trace = bursts.known_trace
+
+    def begins(*args: Any, **more: Any) -> Any:
+        begun.release()
+        return known_trace(*args, **more)
+
+    monkeypatch.setattr(bursts, "known_trace", begins)
 
     def taken(_: int) -> int:
         path = f"/api/traces/{trace['id']}/readings"
@@ -93,7 +96,8 @@ def test_two_people_cannot_take_one_burst(desk: Desk, engine: Engine, database: 
         with engine.begin() as third:
             third.execute(select(SHEET.c.id).where(SHEET.c.id == sheet["id"]).with_for_update())
             answers = [people.submit(taken, n) for n in range(2)]
-            eventually(lambda: waiting(database) > 0)
+            assert all(begun.acquire(timeout=DEAD_S) for _ in range(2))
+            assert not any(a.done() for a in answers)
         assert sorted(a.result() for a in answers) == [200, 409]
     row = desk.client.get(f"/api/sheets/{sheet['id']}").json()["rows"][1]
     assert len(row["readings"]) == 1
