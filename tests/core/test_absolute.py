@@ -1,13 +1,20 @@
 """Deciding against a window and between neighbours, against published conformity probabilities."""
 
 import math
+from statistics import NormalDist
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumb.core.compare.window_rule import Item, decide_window, judge, outside_window
-from plumb.core.measure.decision import State
+from plumb.core.compare.window_rule import (
+    Item,
+    decide_window,
+    judge,
+    outside_window,
+    probability_above,
+)
+from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.readings import Window
 
 
@@ -98,3 +105,57 @@ def test_the_order_of_a_set_changes_nothing(values: list[float], u: float) -> No
     one = {v.item.label: v.state for v in judge(items, Window(low=5.0, high=15.0)).views}
     two = {v.item.label: v.state for v in judge(items[::-1], Window(low=5.0, high=15.0)).views}
     assert one == two
+
+
+def test_every_figure_of_a_set_by_hand() -> None:
+    """Three that agree and one 0.92 away: own and common u against the window, own alone among neighbours (JCGM 100:2008, 5.1.2)."""
+    items = [
+        Item(label=str(n), value=v, u=0.03, u_common=0.1)
+        for n, v in enumerate((12.0, 12.2, 12.1, 13.02), 1)
+    ]
+    found = judge(items, Window(low=11.0, high=13.0, spread=1.0))
+    assert found.agreeing == ("1", "2", "3")
+    assert found.reference == pytest.approx(12.1)
+    assert (found.tolerance, found.spread) == (1.0, pytest.approx(1.02))
+    u_ref = 0.03 / math.sqrt(3.0)
+    assert found.u_reference == pytest.approx(u_ref)
+    # Both ends of the spread carry their own.
+    assert found.spread_out == pytest.approx(NormalDist(sigma=0.03 * math.sqrt(2.0)).cdf(0.02))
+    first, *_, last = found.views
+    # A member's own share of the mean cancels: u^2 (1 - 2/3) + u_ref^2.
+    assert first.u_deviation == pytest.approx(math.sqrt(0.03**2 / 3.0 + u_ref**2))
+    assert last.u_deviation == pytest.approx(math.hypot(0.03, u_ref))
+    assert last.deviation == pytest.approx(0.92)
+    over = NormalDist(sigma=math.hypot(0.03, 0.1)).cdf(0.02)
+    assert last.probability_out == pytest.approx(over)
+    assert (last.state, last.by_window) == (State.UNSETTLED, True)
+
+
+@pytest.mark.parametrize(
+    ("out", "state"), [(0.05, State.IN_PLUMB), (0.0501, State.UNSETTLED), (0.9499, State.UNSETTLED), (0.95, State.LOW)]
+)  # fmt: skip
+def test_at_a_threshold_the_window_decides(out: float, state: State) -> None:
+    """Called from 95 % on, cleared up to 5 %, both belong to the decision."""
+    value = NormalDist(mu=11.0, sigma=0.1).inv_cdf(1.0 - out)
+    sure = Thresholds(call=0.95 - 1e-12, clear=0.05 + 1e-12)
+    assert decide_window(value, 0.1, Window(low=11.0), sure) is state
+
+
+def test_without_any_spread_the_limit_alone_decides() -> None:
+    """u of nought is no division by nought: at the limit it is not above it."""
+    assert [probability_above(v, 0.0, 3.0) for v in (2.9, 3.0, 3.1)] == [0.0, 0.0, 1.0]
+    window = Window(low=11.0, high=14.0)
+    assert [outside_window(v, 0.0, window) for v in (10.9, 11.0, 14.0, 14.1)] == [
+        1.0,
+        0.0,
+        0.0,
+        1.0,
+    ]
+
+
+def test_the_farthest_of_a_set_that_spreads_too_far_is_called() -> None:
+    """All inside the window, 3.4 from end to end where 3 are allowed: the one farthest from those that agree."""
+    items = [Item(label=str(n), value=v, u=0.01) for n, v in enumerate((11.0, 11.1, 11.2, 14.4), 1)]
+    found = judge(items, Window(low=10.0, high=15.0, spread=3.0))
+    assert found.spread_out == pytest.approx(1.0)
+    assert [v.state for v in found.views] == [State.IN_PLUMB] * 3 + [State.HIGH]

@@ -34,7 +34,7 @@ def screen(pages: Pages, workshop: Live) -> Iterator[Screen]:
 
 
 @pytest.fixture
-def owner(engine: Engine) -> str:
+def ines(engine: Engine) -> str:
     """The owner's name; a password and a PIN are chosen."""
     code = coming_in.owner_code(engine) or ""
     first = coming_in.FirstTime(name="Ines K.", code=code, password=PASSWORD, pin="2580")
@@ -43,9 +43,9 @@ def owner(engine: Engine) -> str:
 
 
 @pytest.fixture
-def wen(owner: str, engine: Engine) -> str:
+def wen(ines: str, engine: Engine) -> str:
     """A technician with a PIN."""
-    assert owner
+    assert ines
     _, code, _ = staff.add(engine, "Wen L.", "technician")
     first = coming_in.FirstTime(name="Wen L.", code=code, pin="7391")
     coming_in.first_time(engine, first, coming_in.Place())
@@ -91,11 +91,11 @@ def test_the_first_owner_comes_in_by_keyboard(screen: Screen, engine: Engine) ->
 
 
 def test_an_owner_adds_somebody_and_pairs_a_tablet(
-    screen: Screen, engine: Engine, owner: str
+    screen: Screen, engine: Engine, ines: str
 ) -> None:
     """The code from one screen, typed at another; the first time a PIN is chosen."""
     page = screen("/people")
-    page.get_by_role("textbox", name="Name").fill(owner)
+    page.get_by_role("textbox", name="Name").fill(ines)
     page.get_by_label("Password", exact=True).fill(PASSWORD)
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="People", level=1)).to_be_visible()
@@ -120,7 +120,7 @@ def test_an_owner_adds_somebody_and_pairs_a_tablet(
 
 
 def test_people_change_at_a_tablet_in_three_seconds(
-    screen: Screen, engine: Engine, owner: str, wen: str
+    screen: Screen, engine: Engine, ines: str, wen: str
 ) -> None:
     """From one person's screen to the other's, by touch; a wrong PIN is told and tried again."""
     page = paired(screen, engine)
@@ -128,9 +128,9 @@ def test_people_change_at_a_tablet_in_three_seconds(
     with Stopwatch() as watch:
         page.get_by_role("button", name=wen).tap()
         page.get_by_role("button", name="Somebody else").tap()
-        come_in(page, owner, "2580")
+        come_in(page, ines, "2580")
     assert watch.seconds < 3
-    page.get_by_role("button", name=owner).tap()
+    page.get_by_role("button", name=ines).tap()
     page.get_by_role("button", name="Somebody else").tap()
     page.get_by_role("button", name=wen).tap()
     assert obstacles(page) == []
@@ -143,7 +143,7 @@ def test_people_change_at_a_tablet_in_three_seconds(
 
 
 def test_what_one_typed_goes_up_under_their_name_only(
-    screen: Screen, engine: Engine, owner: str, wen: str, workshop: Live
+    screen: Screen, engine: Engine, ines: str, wen: str, workshop: Live
 ) -> None:
     """Typed without the server, then somebody else comes in: it waits for who typed it, and says so."""
     page = paired(screen, engine)
@@ -160,9 +160,9 @@ def test_what_one_typed_goes_up_under_their_name_only(
     workshop.start()
     expect(page.get_by_role("heading", name="Who is it?")).to_be_visible()
     expect(page.get_by_role("status")).to_contain_text("1 entry of Wen L. wait")
-    come_in(page, owner, "2580")
+    come_in(page, ines, "2580")
     expect(page.get_by_role("status").filter(has_text="1 waits for Wen L.")).to_be_visible()
-    page.get_by_role("button", name=owner).tap()
+    page.get_by_role("button", name=ines).tap()
     page.get_by_role("button", name="Somebody else").tap()
     come_in(page, wen, "7391")
     bench.saved()
@@ -173,13 +173,11 @@ def test_what_one_typed_goes_up_under_their_name_only(
     assert [json.loads(r)["x-by"] for r in rows] == ["Wen L.", "Wen L."]
 
 
-def test_the_journal_is_narrowed_and_looked_over(
-    screen: Screen, engine: Engine, owner: str
-) -> None:
+def test_the_journal_is_narrowed_and_looked_over(screen: Screen, engine: Engine, ines: str) -> None:
     """By word; every entry against its seal."""
     staff.add(engine, "Tomas R.", "reader")
     page = screen("/journal", width=390, height=844)
-    page.get_by_role("textbox", name="Name").fill(owner)
+    page.get_by_role("textbox", name="Name").fill(ines)
     page.get_by_label("Password", exact=True).fill(PASSWORD)
     page.keyboard.press("Enter")
     changes = page.get_by_role("list", name="Changes")
