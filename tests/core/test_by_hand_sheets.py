@@ -171,3 +171,23 @@ def test_a_share_of_few_is_known_badly() -> None:
 def test_a_step_that_is_none_is_shown_to_a_tenth(step: float, decimals: int) -> None:
     """As many decimals as the step has."""
     assert decimals_for(step) == decimals
+
+
+def test_a_coil_far_below_two_that_agree_is_shorted() -> None:
+    """Without a window half of what agrees is the limit; one that agrees with nobody says nothing of the others."""
+
+    def shorted(*ohms: float) -> tuple[str, ...]:
+        sheet = CoilSheet(
+            injectors=labels(len(ohms)), meter=Meter(step=0.1),
+            readings=read(*((str(n), v) for n, v in enumerate(ohms, 1))),
+        )  # fmt: skip
+        return analyse_coils(sheet).shorted
+
+    assert shorted(12.0, 12.1, 5.9) == ("3",)
+    assert shorted(12.0, 12.1, 6.1) == ()
+    assert shorted(12.0, 5.0) == ()
+    windowed = CoilSheet(
+        injectors=labels(1), meter=Meter(step=0.1), readings=read(("1", 5.4)),
+        window=Window(low=11.0, high=14.0),
+    )  # fmt: skip
+    assert analyse_coils(windowed).shorted == ("1",)

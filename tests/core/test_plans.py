@@ -82,3 +82,10 @@ def test_one_that_woke_up_is_read_once_more() -> None:
     made = next_step(analyse_drop(replace(base, readings=(*others, silent, awake))), minutes=1.5)
     assert made is not None
     assert (made.injectors, made.reason) == (("2",), "woken")
+
+
+@pytest.mark.parametrize(("times", "left"), [(5, 3), (6, 2), (7, 1)])
+def test_no_more_is_asked_than_eight_in_all(times: int, left: int) -> None:
+    """A coarse gauge would want more passes of the doubtful one than there may be: what is left of eight."""
+    near = [[(50.0, 26.0)] * 3] * 5 + [[(50.0, 28.6)] * times]
+    assert asked(near, 2.0) == (("6",), left, "unsettled")
