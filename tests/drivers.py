@@ -8,7 +8,7 @@ import time
 import uuid
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any, Final, Self, TypeVar
+from typing import Any, Final, TypeVar
 
 from fastapi.testclient import TestClient
 from httpx2 import Response
@@ -125,41 +125,6 @@ def job_file(
             }
         ],
     }
-
-
-_TICK_S: Final = 0.01
-_STANDS_STILL_S: Final = 0.05
-
-
-class Stopwatch:
-    """Seconds that something took, without the moments in which the machine itself stood still.
-
-    A thread that asks to be woken a hundred times a second is not woken meanwhile.
-    """
-
-    def __enter__(self) -> Self:
-        """Start it."""
-        self.still_s = 0.0
-        self._ended = threading.Event()
-        self._thread = threading.Thread(target=self._tick, daemon=True)
-        self._begun = time.monotonic()
-        self._thread.start()
-        return self
-
-    def _tick(self) -> None:
-        ended = False
-        while not ended:
-            asked = time.monotonic()
-            ended = self._ended.wait(_TICK_S)
-            overslept = time.monotonic() - asked - _TICK_S
-            if overslept > _STANDS_STILL_S:
-                self.still_s += overslept
-
-    def __exit__(self, *_: object) -> None:
-        """Stop it."""
-        self._ended.set()
-        self._thread.join()
-        self.seconds = time.monotonic() - self._begun - self.still_s
 
 
 class Desk:

@@ -22,7 +22,7 @@ from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.reading import parse
 from plumb.jobfile.results import analyse_file
 
-EXAMPLES = 4000 if os.environ.get("PLUMB_LONG_TESTS") else 120
+EXAMPLES = 4000 if os.environ.get("PLUMB_LONG_TESTS") else 60
 MOST_S: Final = 10.0
 often = settings(
     max_examples=EXAMPLES, deadline=None, derandomize=EXAMPLES < 1000,
