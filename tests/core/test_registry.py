@@ -65,6 +65,10 @@ RARE: Final = (
             ("port", "flow_bench", "ml", 12, 60),
         )
     ),
+    ("direct", {
+        "kind": "injector_balance_running", "unit": "psi",
+        "readings": [{"injector": x, "value": v} for x, v in zip("1234", (40, 30, 30, 40), strict=True)],
+    }),
     ("mechanical_diesel", {
         "kind": "opening_pressure", "unit": "bar",
         "readings": [{"injector": "1", "value": None, "note": "none"}],
@@ -77,7 +81,7 @@ RARE: Final = (
 def told() -> list[tuple[str, Fact]]:
     """Every fact of the demo and of some hundred generated jobs, with the kind of its sheet."""
     texts = [path.read_bytes() for path in DEMO.glob("*.json")]
-    texts += [dumps(job_file(seed)).encode() for seed in range(220)]
+    texts += [dumps(job_file(seed)).encode() for seed in range(240)]
     texts += [dumps(rare(system, **sheet)).encode() for system, sheet in RARE]
     made = []
     for text in texts:
