@@ -158,14 +158,19 @@ def _app(
     return make_app(_engine, Settings(), pages=pages, practice=_practice, scheduler=virtual_time)
 
 
+def _quieten(app: FastAPI, virtual_time: VirtualTime) -> None:
+    """Nothing that a test began goes on."""
+    with virtual_time.goes_on():
+        app.state.captures.close()
+    app.state.worths.close()
+
+
 @pytest.fixture
 def client(engine: Engine, _app: FastAPI, virtual_time: VirtualTime) -> Iterator[TestClient]:
     """The application without a network, on an empty store; nothing of it goes on after the test."""
     assert _app.state.engine is engine
     yield TestClient(_app, base_url="http://127.0.0.1", raise_server_exceptions=False)
-    with virtual_time.goes_on():
-        _app.state.captures.close()
-    _app.state.worths.close()
+    _quieten(_app, virtual_time)
 
 
 @pytest.fixture
@@ -251,9 +256,14 @@ class Live:
 
     def quiet(self) -> None:
         """Nothing that a test began goes on."""
-        with self.time.goes_on():
-            self.app.state.captures.close()
-        self.app.state.worths.close()
+        _quieten(self.app, self.time)
+
+    def lent(self, engine: Engine) -> Iterator["Live"]:
+        """To one test, on its empty store."""
+        assert self.app.state.engine is engine
+        self.as_begun()
+        yield self
+        self.quiet()
 
     def stop(self) -> None:
         """Stop, as if the workshop's machine went off."""
@@ -280,10 +290,7 @@ def _live(_app_with_pages: FastAPI, virtual_time: VirtualTime) -> Iterator[Live]
 @pytest.fixture
 def live(engine: Engine, _live: Live) -> Iterator[Live]:
     """A running application with the built pages, on an empty store."""
-    assert _live.app.state.engine is engine
-    _live.as_begun()
-    yield _live
-    _live.quiet()
+    yield from _live.lent(engine)
 
 
 @pytest.fixture(scope="session")
@@ -313,10 +320,7 @@ def _workshop(
 @pytest.fixture
 def workshop(engine: Engine, _workshop: Live) -> Iterator[Live]:
     """A running application on a workshop's network, on an empty store."""
-    assert _workshop.app.state.engine is engine
-    _workshop.as_begun()
-    yield _workshop
-    _workshop.quiet()
+    yield from _workshop.lent(engine)
 
 
 @pytest.fixture(scope="session")

@@ -152,6 +152,15 @@ class Desk:
         }  # fmt: skip
         return self.client.post(f"/api/sheets/{sheet['id']}/readings", json=body)
 
+    def put(self, sheet: dict[str, Any], **texts: str) -> dict[str, Any]:
+        """Change what is noted beside the readings; the sheet as it is then."""
+        answer = self.client.patch(
+            f"/api/sheets/{sheet['id']}", json={"version": sheet["version"], "put": texts}
+        )
+        assert answer.status_code == 200, answer.text
+        made: dict[str, Any] = answer.json()
+        return made
+
     def close(self, number: str, reason: str = "brought in for a look only") -> Response:
         """Close a job and sign it."""
         return self.client.post(

@@ -17,7 +17,6 @@ from hypothesis import strategies as st
 from PIL import Image
 from sqlalchemy import Engine
 from tests.api.test_traces import log_csv
-from tests.conftest import emptied
 from tests.drivers import Desk, Rows, new_id, put_back, rows_of
 
 from plumb.contract import openapi
@@ -35,12 +34,13 @@ _made: list[tuple[Ids, Rows, Rows]] = []
 @pytest.fixture
 def ids(desk: Desk, practice: Engine, engine: Engine) -> Ids:
     """One of each thing, by the name under which addresses ask for it: made once, then put back as it was."""
-    if not _made:
+    if _made:
+        there, shop, practised = _made[0]
+        put_back(engine, shop)
+        put_back(practice, practised)
+    else:
         there = _one_of_each(desk, engine)
         _made.append((there, rows_of(engine), rows_of(practice)))
-    there, shop, practised = _made[0]
-    for store, rows in ((engine, shop), (practice, practised)):
-        put_back(emptied(store), rows)
     return there
 
 

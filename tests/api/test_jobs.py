@@ -266,16 +266,6 @@ def _walk(desk: Desk, **told: Any) -> dict[str, Any]:
     return desk.open_job(4, begin_with="walk_round", **told)
 
 
-def _note(desk: Desk, sheet: dict[str, Any], **put: str) -> dict[str, Any]:
-    """Tick something on a walk-round."""
-    answer = desk.client.patch(
-        f"/api/sheets/{sheet['id']}", json={"version": sheet["version"], "put": put}
-    )
-    assert answer.status_code == 200, answer.text
-    made: dict[str, Any] = answer.json()
-    return made
-
-
 def test_what_was_told_stands_on_the_walk_round(desk: Desk) -> None:
     """Its words are chosen before anybody chose, and kept with the first tick."""
     sheet = _walk(desk, complaint="long crank when cold, misfires", codes=["P0304"])
@@ -283,19 +273,19 @@ def test_what_was_told_stands_on_the_walk_round(desk: Desk) -> None:
     assert sheet["form"]["complaint"] == ["long_crank", "misfire"]
     assert sheet["form"]["codes"] == ["P0304"]
     assert sheet["measured"] == 0
-    noted = _note(desk, sheet, hose="dry")
+    noted = desk.put(sheet, hose="dry")
     assert noted["form"]["complaint"] == ["long_crank", "misfire"]
     file = loads(desk.client.get(f"/api/jobs/{sheet['job_number']}/file").text)
     assert file["sheets"][0]["complaint"] == ["long_crank", "misfire"]
     assert file["sheets"][0]["codes"] == ["P0304"]
-    cleared = _note(desk, noted, complaint="")
+    cleared = desk.put(noted, complaint="")
     assert cleared["form"]["complaint"] == []
 
 
 def test_a_code_alone_is_a_complaint_and_stands_everywhere(desk: Desk) -> None:
     """Noted on the walk-round it is in the job's head, on Today, and found; changed there, here too."""
     sheet = _walk(desk)
-    noted = _note(desk, sheet, codes="P0302 P0171")
+    noted = desk.put(sheet, codes="P0302 P0171")
     assert "".join(s["text"] for s in noted["headline"]) == "Noted: codes P0302 and P0171."
     number = sheet["job_number"]
     job = desk.client.get(f"/api/jobs/{number}").json()

@@ -21,12 +21,7 @@ def set_up(desk: Desk, **put: str) -> dict[str, Any]:
     sheet = sheet_of(desk, "opening_pressure", "mechanical_diesel")
     texts = {"window.low": "122", "window.high": "132", "nozzle.name": "P3",
              "shims_mm": "0.02 0.05 0.10 0.20", **put}  # fmt: skip
-    answer = desk.client.patch(
-        f"/api/sheets/{sheet['id']}", json={"version": sheet["version"], "put": texts}
-    )
-    assert answer.status_code == 200, answer.text
-    made: dict[str, Any] = answer.json()
-    return made
+    return desk.put(sheet, **texts)
 
 
 def test_what_one_job_learns_of_a_nozzle_the_next_one_plans_with(desk: Desk) -> None:

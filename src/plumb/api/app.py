@@ -180,7 +180,7 @@ def _give(
     app.state.told = told_to_all
     app.state.turns = Turns()
     alone = not settings.db_url.get_secret_value()
-    app.state.hub = Hub(engine, settings.thresholds(), alone=alone)
+    app.state.hub = Hub(engine, settings.thresholds(), alone=alone, scheduler=scheduler)
     app.state.worths = Worths(engine, settings.thresholds())
     app.state.captures = Captures(
         engine, settings.thresholds(), app.state.hub,
