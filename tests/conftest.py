@@ -35,7 +35,10 @@ from plumb.store.server import PRACTICE, Place, Server
 from plumb.store.session import make_engine, quiet
 from plumb.store.tables import Base
 from tests.drivers import DEAD_S, Desk, eventually, free_port
+from tests.shops import empty_shop, opens
 from tests.virtual_time import VirtualTime
+
+__all__ = ["empty_shop", "opens"]
 
 # A machine that stands still for a moment is no fault of what is tested.
 settings.register_profile(

@@ -193,6 +193,12 @@ class Bench:
         self.page.goto(self.address + path)
         return self
 
+    def turn_to(self, path: str) -> "Bench":
+        """Another screen of the page that is open, as a link in it opens it."""
+        turn = "(to) => { history.pushState({}, '', to); dispatchEvent(new PopStateEvent('popstate', {state: {}})); }"
+        self.page.evaluate(turn, path)
+        return self
+
     def press(self, *keys: str) -> "Bench":
         """Press keys one after the other."""
         for key in keys:

@@ -39,6 +39,24 @@ export default defineConfig({
   // The server puts a fresh word here for each page; what makes styles while a window is open finds it there.
   html: { cspNonce: "__PLUMB_NONCE__" },
   define: { __webpack_nonce__: "document.querySelector('meta[property=csp-nonce]').nonce" },
-  build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 700, manifest: true },
+  build: {
+    target: "es2022",
+    assetsInlineLimit: 0,
+    chunkSizeWarningLimit: 700,
+    manifest: true,
+    // What several screens use comes in one file: a dozen of a kilobyte each cost a workshop's Wi-Fi more than they save.
+    rolldownOptions: {
+      output: {
+        codeSplitting: {
+          groups: [
+            { name: "shared", test: /src\//, minShareCount: 2 },
+            { name: "shared", test: /node_modules/, minShareCount: 2 },
+            // What a sheet has beside its table, once that stands.
+            { name: "beside", test: /\/(EngineRun|TraceSlot|JobTools|EngineMap|Photos)\.tsx$/ },
+          ],
+        },
+      },
+    },
+  },
   server: { proxy: { "/api": "http://127.0.0.1:8650" } },
 });

@@ -30,13 +30,13 @@ HERE = 599
 """What the application itself answers in these tests: whatever else comes is of the crew."""
 
 
-@pytest.fixture
+@pytest.fixture(scope="module")
 def told() -> list[Changed]:
     """What screens would be told."""
     return []
 
 
-@pytest.fixture
+@pytest.fixture(scope="module")
 def crew(database: Server, told: list[Changed]) -> Iterator[Crew]:
     """Two processes that work."""
     made = Crew(Settings(), told.append)

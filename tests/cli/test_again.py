@@ -2,80 +2,30 @@
 
 import os
 import re
-import shutil
 import signal
 import subprocess
-import tempfile
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+import time
+from contextlib import suppress
 from pathlib import Path
-from typing import cast
+from typing import Any, cast
 
 import httpx2
 import psutil
-import pytest
 from sqlalchemy import text
-from tests.cli.test_script import PLUMB, environment, wait_for
-from tests.drivers import DEAD_S, eventually, free_port, new_id
+from tests.drivers import DEAD_S, eventually, free_port
+from tests.faults.people import back_after, begin, ended, there
+from tests.shops import PLUMB, Opens, database_of, serving
 
-from plumb.store.holder import holder_of
-from plumb.store.server import Place
+from plumb.store.server import Place, Server
 from plumb.store.session import make_engine, transaction
-
-
-@pytest.fixture(scope="module")
-def empty_shop(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A place that was started and stopped once: to make one takes longer than to copy it."""
-    home = tmp_path_factory.mktemp("shop")
-    env = environment(home)
-    with serving(env):
-        subprocess.run([PLUMB, "stop"], env=env, check=True, capture_output=True)
-    return home / "db"
-
-
-Opens = Callable[[str], dict[str, str]]
-
-
-@pytest.fixture
-def opens(empty_shop: Path, tmp_path: Path) -> Opens:
-    """A shop of one's own, by name: ports, and a copy of the empty place."""
-
-    def make(name: str) -> dict[str, str]:
-        shutil.copytree(empty_shop, tmp_path / name / "db")
-        return environment(tmp_path / name)
-
-    return make
-
-
-def database_of(env: dict[str, str]) -> int | None:
-    """The process that has this place's data in its hands."""
-    return holder_of(Path(env["PLUMB_DATA_DIR"]) / "data" / "ibdata1")
-
-
-@contextmanager
-def serving(env: dict[str, str]) -> Iterator[subprocess.Popen[str]]:
-    """A running application; afterwards nothing of it is left."""
-    # Into a file: nobody reads a pipe meanwhile, and one is open as long as anything lives that was begun.
-    with tempfile.TemporaryFile("w") as told:
-        process = subprocess.Popen(
-            [PLUMB, "serve"], env=env, text=True, stdout=told, stderr=subprocess.STDOUT
-        )
-    try:
-        wait_for(f"http://127.0.0.1:{env['PLUMB_PORT']}/api/jobs", process)
-        yield process
-    finally:
-        process.kill()
-        process.wait()
-        with suppress(psutil.NoSuchProcess):
-            if (left := database_of(env)) is not None:
-                psutil.Process(left).kill()
-                psutil.Process(left).wait(20)
 
 
 def test_a_killed_application_starts_again_on_the_database_it_left(opens: Opens) -> None:
     """Whichever port it is given: another one once what was left is shut down cleanly, the same one as it is.
 
-    A second start beside it is refused, a stop of another place is none of its business, a polite end ends both.
+    People type all the while, and what was acknowledged to them is there, once. A database that is killed is
+    started again by its application. A second start beside it is refused, a stop of another place is none of its
+    business, a polite end ends both.
     """
     env = opens("shop")
     other = {**env, "PLUMB_DB_PORT": str(free_port())}
@@ -83,8 +33,8 @@ def test_a_killed_application_starts_again_on_the_database_it_left(opens: Opens)
     with serving(env) as process:
         left = database_of(env)
         assert left is not None
-        made = {"request_id": new_id(), "vehicle_name": "Torvik Lundy 1.8"}
-        assert httpx2.post(f"{address}/api/jobs", json=made, timeout=60).status_code == 201
+        people = begin(2, [address], pause_s=0.1)
+        eventually(lambda: all(t.kept for t in people))
         _killed(process)
         assert database_of(env) == left
         with serving(other) as second:
@@ -95,7 +45,18 @@ def test_a_killed_application_starts_again_on_the_database_it_left(opens: Opens)
             assert database_of(env) == left
             with serving(other) as third:
                 assert database_of(env) == left
-                assert len(httpx2.get(f"{address}/api/jobs", timeout=60).json()) == 1
+                moment = time.monotonic()
+                psutil.Process(left).kill()
+                back_after(people, moment)
+                assert third.poll() is None
+                assert database_of(env) not in {None, left}
+                acknowledged = ended(people)
+
+                def ask(path: str) -> Any:
+                    return httpx2.get(address + path, timeout=60).raise_for_status().json()
+
+                assert sorted(there(ask, people).elements()) == sorted(acknowledged)
+                assert ask("/api/journal/check")["wrong"] == ""
                 _is_alone(other, third, opens("theirs"))
                 # A terminal that is closed is a polite stop.
                 third.send_signal(signal.SIGHUP)
@@ -162,20 +123,21 @@ def test_a_killed_application_leaves_its_database_and_nothing_else(opens: Opens)
 def test_tables_of_a_newer_plumb_are_left_alone(opens: Opens) -> None:
     """One clear sentence, exit code 2, nothing running afterwards."""
     env = opens("shop")
-    with serving(env):
-        place = Place(home=Path(env["PLUMB_DATA_DIR"]), port=int(env["PLUMB_DB_PORT"]))
-        engine = make_engine(place.url())
-        with transaction(engine) as connection:
-            connection.execute(text("UPDATE alembic_version SET version_num = '9999'"))
-        engine.dispose()
-        subprocess.run([PLUMB, "stop"], env=env, check=True, capture_output=True)
-        done = subprocess.run(
-            [PLUMB, "serve"], env=env, capture_output=True, text=True, timeout=120, check=False
-        )
-        assert done.returncode == 2
-        assert "newer Plumb (step 9999" in done.stderr
-        assert "Traceback" not in done.stderr
-        assert database_of(env) is None
+    place = Place(home=Path(env["PLUMB_DATA_DIR"]), port=int(env["PLUMB_DB_PORT"]))
+    database = Server(place)
+    database.start()
+    engine = make_engine(place.url())
+    with transaction(engine) as connection:
+        connection.execute(text("UPDATE alembic_version SET version_num = '9999'"))
+    engine.dispose()
+    database.stop()
+    done = subprocess.run(
+        [PLUMB, "serve"], env=env, capture_output=True, text=True, timeout=DEAD_S, check=False
+    )
+    assert done.returncode == 2
+    assert "newer Plumb (step 9999" in done.stderr
+    assert "Traceback" not in done.stderr
+    assert database_of(env) is None
 
 
 def test_a_table_that_cannot_be_read_is_named(opens: Opens) -> None:

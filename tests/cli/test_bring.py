@@ -42,6 +42,26 @@ def test_what_was_exported_comes_back(engine: Engine, desk: Desk, tmp_path: Path
         _bring(engine, folder)
 
 
+def test_broken_off_half_way_nothing_was_taken_in(
+    engine: Engine, desk: Desk, tmp_path: Path
+) -> None:
+    """All are one transaction: whoever looks meanwhile sees none, and none is left."""
+    folder = tmp_path / "in"
+    folder.mkdir()
+    for file in open_demo()[:3]:
+        shutil.copy(file, folder / file.name)
+
+    def told(n: int, _of: int) -> None:
+        assert desk.client.get("/api/jobs", params={"closed": True}).json() == []
+        if n == 2:
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        bring_all(engine, folder, told)
+    assert desk.client.get("/api/jobs", params={"closed": True}).json() == []
+    assert _bring(engine, folder)[-1] == (3, 3)
+
+
 @pytest.mark.parametrize("wrong", ["number", "shape", "zip", "none"])
 def test_one_that_does_not_fit_keeps_all_out(
     engine: Engine, desk: Desk, tmp_path: Path, wrong: str

@@ -1,48 +1,18 @@
 """The bootstrap script and the serving process, run as a person would run them."""
 
-import os
 import signal
 import socket
 import subprocess
-import urllib.request
-from contextlib import suppress
 from pathlib import Path
-from typing import cast
 
 import pytest
-from tests.drivers import eventually, free_port, open_demo
-
-from plumb.api.settings import ROOT
-
-PLUMB = str(ROOT / "plumb")
+from tests.drivers import open_demo
+from tests.shops import PLUMB, Opens, environment, wait_for
 
 
-def environment(tmp_path: Path, **more: str) -> dict[str, str]:
-    """Ports and data of the test's own."""
-    return {
-        **os.environ,
-        "PLUMB_PORT": str(free_port()),
-        "PLUMB_DB_PORT": str(free_port()),
-        "PLUMB_DATA_DIR": str(tmp_path / "db"),
-        **more,
-    }
-
-
-def wait_for(address: str, process: subprocess.Popen[str]) -> str:
-    """The answer of an address, once there is one."""
-
-    def answer() -> str | None:
-        assert process.poll() is None, process.communicate()
-        with suppress(OSError), urllib.request.urlopen(address, timeout=60) as given:  # noqa: S310
-            return str(given.read().decode())
-        return None
-
-    return cast("str", eventually(answer))
-
-
-def test_demo_starts_answers_and_stops_cleanly(tmp_path: Path) -> None:
+def test_demo_starts_answers_and_stops_cleanly(opens: Opens) -> None:
     """Ctrl-C ends application and database; a second start has the same jobs."""
-    env = environment(tmp_path)
+    env = opens("shop")
     address = f"http://127.0.0.1:{env['PLUMB_PORT']}"
     for _ in range(2):
         process = subprocess.Popen(
@@ -58,26 +28,6 @@ def test_demo_starts_answers_and_stops_cleanly(tmp_path: Path) -> None:
         assert "everything is kept" in out
         with pytest.raises(ConnectionRefusedError):
             socket.create_connection(("127.0.0.1", int(env["PLUMB_DB_PORT"])), timeout=1)
-
-
-def test_a_dead_database_is_started_again(tmp_path: Path) -> None:
-    """Killed while serving: the application stays and the database comes back."""
-    env = environment(tmp_path)
-    address = f"http://127.0.0.1:{env['PLUMB_PORT']}"
-    process = subprocess.Popen(
-        [PLUMB, "serve"], env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
-    )
-    try:
-        assert wait_for(f"{address}/api/jobs", process) == "[]"
-        os.kill(int((tmp_path / "db" / "mariadb.pid").read_text()), signal.SIGKILL)
-        eventually(lambda: '"database":"answers"' in wait_for(f"{address}/api/health", process))
-        assert wait_for(f"{address}/api/jobs", process) == "[]"
-        done = subprocess.run([PLUMB, "stop"], env=env, capture_output=True, text=True, check=True)
-        assert "Stopped" in done.stdout
-        process.wait(timeout=120)
-    finally:
-        process.kill()
-        process.communicate()
 
 
 def test_a_port_in_use_is_said(tmp_path: Path) -> None:

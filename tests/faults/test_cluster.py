@@ -14,10 +14,9 @@ import pytest
 
 from plumb.keeping.make import backup
 from plumb.store.cluster import Cluster
-from tests.cli.test_again import serving
-from tests.cli.test_script import environment
 from tests.faults.galera import PROVIDER, Node, three
 from tests.faults.people import LONG, back_after, begin, ended, kept, say, there
+from tests.shops import environment, serving
 
 pytestmark = [
     pytest.mark.skipif(

@@ -10,18 +10,19 @@ from typing import Any
 
 import httpx2
 import psutil
+import pytest
 from playwright.sync_api import Playwright, expect
 
-from tests.cli.test_again import Opens, database_of, serving
 from tests.conftest import CHROMIUM, CHROMIUM_ARGS, Live
 from tests.drivers import Bench
 from tests.faults.people import LONG, back_after, begin, ended, kept, say, there
+from tests.shops import Opens, database_of, serving
 
-KILLS = 30 if LONG else 1
-ENOUGH = 1000 if LONG else 60
+KILLS = 30
+ENOUGH = 1000
 """So many readings are acknowledged at least."""
-BACK_S = 15.0 if LONG else 60.0
-"""Everybody's figures are taken again so long after a kill; the short form shares the machine with others."""
+BACK_S = 15.0
+"""Everybody's figures are taken again so long after a kill."""
 
 
 def _kill(application: int, database: int | None, what: str) -> None:
@@ -36,6 +37,7 @@ def _kill(application: int, database: int | None, what: str) -> None:
                 os.kill(pid, signal.SIGKILL)
 
 
+@pytest.mark.skipif(not LONG, reason="the long form; tests/cli/test_again.py is the short one")
 def test_nothing_is_lost_or_doubled_whatever_is_killed(opens: Opens) -> None:
     """Each start is a plain one, as systemd makes it; a database alone is started again by the application."""
     env = opens("shop")
@@ -43,7 +45,6 @@ def test_nothing_is_lost_or_doubled_whatever_is_killed(opens: Opens) -> None:
     luck = random.Random(16)
     kinds = ["application", "database", "both", "both, the database first"]
     luck.shuffle(kinds)
-    kinds.sort(key=lambda what: what != "both")
     pauses: dict[str, list[float]] = {}
     with ExitStack() as stack:
         process = stack.enter_context(serving(env))

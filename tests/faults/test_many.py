@@ -13,12 +13,11 @@ from typing import Any
 import httpx2
 import pytest
 
-from tests.cli.test_again import Opens, serving
-from tests.cli.test_script import PLUMB
 from tests.drivers import open_demo
 from tests.faults.people import LONG, begin, ended, say, there
+from tests.shops import PLUMB, Opens, serving
 
-JOBS = 10_000 if LONG else 80
+JOBS = 10_000
 PEOPLE = 50
 EVERY_S = 10.0
 """One reading of each of them."""
@@ -49,7 +48,8 @@ def _until_rows(env: dict[str, str], rows: int) -> None:
     pytest.fail("nothing was taken in")
 
 
-@pytest.mark.timeout(3600 if LONG else 400)
+@pytest.mark.timeout(3600)
+@pytest.mark.skipif(not LONG, reason="the long form; tests/cli/test_bring.py is the short one")
 def test_many_jobs_are_taken_in_as_one(opens: Opens, tmp_path: Path) -> None:
     """Killed half-way none is there, while people go on; brought again all are; a bad one keeps all out."""
     env = opens("shop")
@@ -65,7 +65,7 @@ def test_many_jobs_are_taken_in_as_one(opens: Opens, tmp_path: Path) -> None:
         begun = time.monotonic()
         bringing = subprocess.Popen([PLUMB, "bring", str(folder)], env=env)
         people = begin(2, [address], pause_s=0.2)
-        _until_rows(env, 50_000 if LONG else 1_000)
+        _until_rows(env, 50_000)
         assert bringing.poll() is None, "it was through already"
         os.kill(bringing.pid, signal.SIGKILL)
         bringing.wait()
@@ -82,7 +82,7 @@ def test_many_jobs_are_taken_in_as_one(opens: Opens, tmp_path: Path) -> None:
         assert found() == ("0", 0)
         bad.unlink()
         subprocess.run([PLUMB, "bring", str(folder)], env=env, check=True, capture_output=True)
-        assert found() == ("1000+" if LONG else str(JOBS), min(JOBS, 60))
+        assert found() == ("1000+", 60)
         last = httpx2.get(f"{address}/api/jobs/old-{JOBS - 1:05}", timeout=60)
         assert last.status_code == 200
 

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from tests.cli.test_again import Opens, serving
 from tests.faults.people import LONG, say
+from tests.shops import Opens, serving
 
 EXAMPLES = 400
 

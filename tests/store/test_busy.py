@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 from pymysql.err import OperationalError as DriverError
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine, event, text
 from sqlalchemy.exc import OperationalError
 from tests.drivers import Desk, new_id
 from tests.test_house import SOURCE
@@ -132,6 +132,29 @@ def test_codes_changed_meanwhile_are_not_overwritten(client: TestClient) -> None
     assert desk.close(number).status_code == 200
     now = client.get(path).json()
     assert (now["codes"], now["complaint"], now["closed"]) == (["P0301"], "", True)
+
+
+@pytest.mark.parametrize("code", sorted(session.DISK_FULL))
+def test_on_a_full_disk_nothing_is_kept_and_all_can_be_looked_at(
+    client: TestClient, engine: Engine, code: int
+) -> None:
+    """What does not fit is refused in words; with room again it is taken."""
+    desk = Desk(client)
+    sheet = desk.open_job(4)
+
+    def full(_cursor: Any, statement: str, *_: Any) -> None:
+        if statement.startswith("INSERT"):
+            raise DriverError(code, "no room")
+
+    event.listen(engine, "do_execute", full)
+    try:
+        refused = desk.type(sheet, "1", "50 26")
+        assert (refused.status_code, refused.json()["title"]) == (507, "The disk is full")
+        assert client.get(f"/api/sheets/{sheet['id']}").json()["measured"] == 0
+    finally:
+        event.remove(engine, "do_execute", full)
+    assert desk.type(sheet, "1", "50 26").status_code == 200
+    assert client.get(f"/api/sheets/{sheet['id']}").json()["measured"] == 1
 
 
 def test_no_free_connection_is_busy_not_broken(engine: Engine) -> None:

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, expect
+from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, Request, expect
 from tests.conftest import Live
 from tests.drivers import Bench
 
@@ -40,6 +40,33 @@ _NEW = """(seen) => {
   return fresh;
 }"""
 """Marks what says something and is styled, and stands in what is styled, as nothing was that was looked at before."""
+
+
+class Asked:
+    """What a page has asked for and not got yet."""
+
+    def __init__(self, page: Page) -> None:
+        self._page = page
+        self._waits: set[Request] = set()
+        self._begun = 0
+        page.on("request", self._asks)
+        page.on("requestfinished", self._is_done)
+        page.on("requestfailed", self._is_done)
+
+    def _asks(self, request: Request) -> None:
+        self._begun += 1
+        self._waits.add(request)
+
+    def _is_done(self, request: Request) -> None:
+        self._waits.discard(request)
+
+    def all_came(self) -> None:
+        """Wait until it has all, has drawn it, and asked for nothing more."""
+        drawn = "new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(() => requestIdleCallback(r))))"
+        begun = -1
+        while self._waits or begun != self._begun:
+            begun = self._begun
+            self._page.evaluate(f"{drawn}.then(() => true)")
 
 
 class Obstacles:

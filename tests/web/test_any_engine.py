@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import expect
 from sqlalchemy import Engine
 from tests.drivers import Bench, load_demo
-from tests.web.conftest import MakeBench
+from tests.web.conftest import Asked, MakeBench
 
 SIZES = [(1280, 800), (1024, 768), (390, 844)]
 
@@ -138,12 +138,13 @@ def test_a_rail_pressure_is_typed_while_cranking(bench: Bench) -> None:
 def test_a_question_mark_tells_the_keys_on_every_screen(bench: Bench, engine: Engine) -> None:
     """Also where nothing is typed; the list fits a workshop's monitor, a tablet and a phone."""
     load_demo(engine)
+    asked = Asked(bench.go().page)
     keys = bench.page.get_by_role("dialog", name="Keys")
     for path in ("/", "/shelf", "/jobs/318/verdict", "/jobs/311/w", "/jobs/311/h", "/jobs/311/s1"):
-        bench.go(path)
+        bench.turn_to(path)
         expect(bench.page.get_by_role("heading", level=1)).not_to_have_text("Opening…")
         # A sheet's keys work once its own part of the pages has come.
-        bench.page.wait_for_load_state("networkidle")
+        asked.all_came()
         for width, height in SIZES:
             bench.page.set_viewport_size({"width": width, "height": height})
             bench.press("?")

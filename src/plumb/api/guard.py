@@ -19,8 +19,9 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from plumb.api.door import is_api
 from plumb.api.problems import answer, store_trouble
 from plumb.core.measure.problems import Problem
-from plumb.service.people.coming_in import Known, Stay, known
+from plumb.service.people.coming_in import Known, known
 from plumb.service.people.roles import at_least, may_not
+from plumb.service.people.stay import Stay
 from plumb.store.actor import acting
 from plumb.store.session import StoreBusy, StoreDown, StoreFull
 

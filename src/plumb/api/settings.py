@@ -9,7 +9,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from plumb.api.names import own_names
 from plumb.core.measure.decision import Thresholds
-from plumb.service.people.coming_in import Stay
+from plumb.service.people.stay import Stay
 from plumb.store.cluster import cluster_of
 
 ROOT = Path(__file__).resolve().parents[3]

@@ -10,6 +10,7 @@ from sqlalchemy import Connection, Engine
 from plumb.core.measure.problems import PlumbError, Problem
 from plumb.service.people import limits, words
 from plumb.service.people.refusals import NotSignedIn, not_in
+from plumb.service.people.stay import Stay
 from plumb.service.stored.parts import now
 from plumb.store import people as store
 from plumb.store.actor import Actor, acting
@@ -22,14 +23,6 @@ OWNER_CODE: Final = timedelta(hours=24)
 PERSON_CODE: Final = timedelta(days=7)
 _comparing = threading.BoundedSemaphore(2)
 """A password takes 64 MB while it is compared: a crowd at the door waits in line."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Stay:
-    """How long somebody stays signed in: idle, and in all."""
-
-    idle: timedelta
-    longest: timedelta
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,8 +9,9 @@ from sqlalchemy.exc import IntegrityError
 
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.service.people import words
-from plumb.service.people.coming_in import PERSON_CODE, Known, Stay
+from plumb.service.people.coming_in import PERSON_CODE, Known
 from plumb.service.people.roles import at_least, may_not
+from plumb.service.people.stay import Stay
 from plumb.service.stored.parts import now, utc_text
 from plumb.service.views.people import HereView, SignInView, StaffView, TileView
 from plumb.store import people as store

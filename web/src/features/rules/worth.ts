@@ -1,6 +1,6 @@
 /** A simulation that goes on by itself on the server, and is looked at a few times a second. */
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import api, { got, type SetupView, type WorthView } from "../../api/client";
 
 const LOOK_MS = 400;
@@ -40,13 +40,17 @@ export function useWorth(setup: Setup | null) {
     mutationFn: (wanted: Setup) => got(api.POST("/api/rules/worth", { body: bodyOf(wanted) })),
     onSuccess: setRun,
   });
-  const { mutate } = begin;
+  const { mutateAsync } = begin;
+  const newest = useRef<Promise<WorthView | null>>(Promise.resolve(null));
+  const soon = useRef<ReturnType<typeof setTimeout>>(undefined);
   const asked = JSON.stringify(setup);
   useEffect(() => {
     if (asked === "null") return;
-    const soon = setTimeout(() => mutate(JSON.parse(asked) as Setup), 150);
-    return () => clearTimeout(soon);
-  }, [asked, mutate]);
+    soon.current = setTimeout(() => {
+      newest.current = mutateAsync(JSON.parse(asked) as Setup).catch(() => null);
+    }, 150);
+    return () => clearTimeout(soon.current);
+  }, [asked, mutateAsync]);
   const looked = useQuery({
     queryKey: ["rules", "worth", run?.id],
     queryFn: () =>
@@ -56,8 +60,12 @@ export function useWorth(setup: Setup | null) {
     ...(run ? { initialData: run } : {}),
   });
   const stop = useMutation({
-    mutationFn: () =>
-      got(api.DELETE("/api/rules/worth/{run_id}", { params: { path: { run_id: run?.id ?? "" } } })),
+    // The one that was asked for last, though its answer may still be on the way.
+    mutationFn: async () => {
+      clearTimeout(soon.current);
+      const run_id = (await newest.current)?.id ?? run?.id ?? "";
+      return got(api.DELETE("/api/rules/worth/{run_id}", { params: { path: { run_id } } }));
+    },
     onSuccess: () => void looked.refetch(),
   });
   return { worth: looked.data ?? run, begin, stop };
