@@ -6,14 +6,15 @@ import socket
 import threading
 import time
 import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any, Final, TypeVar
 
+import httpx2
 from fastapi.testclient import TestClient
 from httpx2 import Response
 from playwright.sync_api import Locator, Page, expect
-from sqlalchemy import Engine, insert, select
+from sqlalchemy import Engine
 
 from plumb.demo import load
 from plumb.demo.load import SIGNED
@@ -34,8 +35,7 @@ def open_demo() -> list[Path]:
     return [p for p in files if p not in closed and p.stem != SIGNED]
 
 
-Rows = dict[str, list[dict[str, Any]]]
-_loaded: Rows = {}
+_loaded: list[str] = []
 
 
 def forget() -> None:
@@ -44,34 +44,47 @@ def forget() -> None:
         remembered.clear()
 
 
-def rows_of(engine: Engine) -> Rows:
-    """All that is in a store."""
+def _tables() -> Iterator[tuple[str, str]]:
+    """Every table but the journal's, with the columns that are written to."""
+    for table in Base.metadata.sorted_tables:
+        if table.name != "change_entry":
+            yield table.name, ", ".join(f"`{c.name}`" for c in table.c if c.computed is None)
+
+
+def set_aside(engine: Engine, name: str) -> str:
+    """A copy of all that is in a store, in tables of that name beside its own, for :func:`put_back`."""
     with engine.connect() as connection:
-        return {
-            table.name: [dict(row) for row in connection.execute(select(table)).mappings()]
-            for table in Base.metadata.sorted_tables
-        }
+        for table, columns in _tables():
+            connection.exec_driver_sql(f"CREATE TABLE {name}_{table} SELECT {columns} FROM {table}")
+    return name
 
 
-def put_back(engine: Engine, rows: Rows) -> None:
-    """Exactly these rows in an empty store, but for what its application noted itself when it started."""
+def put_back(engine: Engine, name: str) -> None:
+    """Exactly what was set aside in an empty store, but for what its application noted itself when it started."""
     forget()
     with engine.begin() as connection, quiet(connection):
-        for table in Base.metadata.sorted_tables:
-            if rows[table.name] and table.name != "change_entry":
-                connection.execute(table.delete())
-                connection.execute(insert(table), rows[table.name])
+        connection.exec_driver_sql("SET FOREIGN_KEY_CHECKS=0")
+        for table, columns in _tables():
+            kept = f"SELECT {columns} FROM {name}_{table}"
+            if connection.exec_driver_sql(f"{kept} LIMIT 1").first():
+                connection.exec_driver_sql(f"DELETE FROM {table}")
+                connection.exec_driver_sql(f"INSERT INTO {table} ({columns}) {kept}")
+        connection.exec_driver_sql("SET FOREIGN_KEY_CHECKS=1")
 
 
 def load_demo(engine: Engine) -> None:
     """The demo in an empty store: brought in the first time, then put there as it was."""
     if _loaded:
-        put_back(engine, _loaded)
+        put_back(engine, *_loaded)
     else:
         load.once(engine)
-        _loaded.update(rows_of(engine))
+        _loaded.append(set_aside(engine, "demo"))
 
 
+ASK: Final = httpx2.Client(
+    timeout=120, verify=False, limits=httpx2.Limits(max_keepalive_connections=0)
+)
+"""Asks an application on a port; to make one costs more than a hundred answers, and each has a line of its own."""
 DEAD_S: Final = 120.0
 """What is awaited comes as soon as the work is done; only a dead machine keeps anybody waiting so long."""
 
@@ -213,6 +226,15 @@ class Bench:
     def burst(self, figures: str) -> "Bench":
         """``50 26`` and Enter."""
         return self.type(figures).press("Enter")
+
+    def begun(self, cylinders: int = 4) -> "Bench":
+        """A job with a drop sheet is there, and the sheet is open."""
+        wanted = {"request_id": new_id(), "vehicle_name": "Van", "cylinders": cylinders}
+        answer = ASK.post(f"{self.address}/api/jobs", json=wanted)
+        made = answer.raise_for_status().json()
+        self.go(f"/jobs/{made['job_number']}/{made['key']}")
+        expect(self.entry("first")).to_be_focused()
+        return self
 
     def new_job(self, vehicle: str, cylinders: int = 4) -> "Bench":
         """N, the name, the cylinders by arrow keys, Enter."""

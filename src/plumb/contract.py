@@ -1,5 +1,6 @@
 """What is committed and made from the program: OpenAPI, the job file's JSON Schema, the list of words."""
 
+import functools
 import json
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from plumb.core.weigh.words_verdict import care
 from plumb.jobfile.file import JobFile
 
 
+@functools.cache
 def openapi() -> dict[str, Any]:
     """The OpenAPI description; no database is touched."""
     return make_app(create_engine("mysql+pymysql://"), Settings(), Path("/nowhere")).openapi()

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from PIL import Image
 from sqlalchemy import Engine
 from tests.api.test_traces import log_csv
-from tests.drivers import Desk, Rows, new_id, put_back, rows_of
+from tests.drivers import Desk, new_id, put_back, set_aside
 
 from plumb.contract import openapi
 from plumb.service.stored.parts import now
@@ -28,7 +28,7 @@ LONG = bool(os.environ.get("PLUMB_LONG_TESTS"))
 Ids = dict[str, list[Any]]
 
 
-_made: list[tuple[Ids, Rows, Rows]] = []
+_made: list[tuple[Ids, str, str]] = []
 
 
 @pytest.fixture
@@ -40,7 +40,9 @@ def ids(desk: Desk, practice: Engine, engine: Engine) -> Ids:
         put_back(practice, practised)
     else:
         there = _one_of_each(desk, engine)
-        _made.append((there, rows_of(engine), rows_of(practice)))
+        _made.append(
+            (there, set_aside(engine, "one_of_each"), set_aside(practice, "one_practised"))
+        )
     return there
 
 

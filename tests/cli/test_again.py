@@ -12,7 +12,7 @@ from typing import Any, cast
 import httpx2
 import psutil
 from sqlalchemy import text
-from tests.drivers import DEAD_S, eventually, free_port
+from tests.drivers import ASK, DEAD_S, eventually, free_port
 from tests.faults.people import back_after, begin, ended, there
 from tests.shops import PLUMB, Opens, database_of, serving
 
@@ -53,7 +53,7 @@ def test_a_killed_application_starts_again_on_the_database_it_left(opens: Opens)
                 acknowledged = ended(people)
 
                 def ask(path: str) -> Any:
-                    return httpx2.get(address + path, timeout=60).raise_for_status().json()
+                    return ASK.get(address + path, timeout=60).raise_for_status().json()
 
                 assert sorted(there(ask, people).elements()) == sorted(acknowledged)
                 assert ask("/api/journal/check")["wrong"] == ""
@@ -104,7 +104,7 @@ def test_a_killed_application_leaves_its_database_and_nothing_else(opens: Opens)
     env = {**opens("shop"), "PLUMB_WORKERS": "1"}
     address = f"http://127.0.0.1:{env['PLUMB_PORT']}"
     with serving(env) as process:
-        begun = httpx2.post(f"{address}/api/rules/worth", json={"sets": 2000}, timeout=60)
+        begun = ASK.post(f"{address}/api/rules/worth", json={"sets": 2000}, timeout=60)
         assert begun.status_code == 200, begun.text
 
         def beside() -> list[psutil.Process]:
@@ -155,13 +155,13 @@ def test_a_table_that_cannot_be_read_is_named(opens: Opens) -> None:
 
         def asked() -> httpx2.Response | None:
             with suppress(httpx2.HTTPError):
-                return httpx2.get(f"{address}/api/health", timeout=60)
+                return ASK.get(f"{address}/api/health", timeout=60)
             return None
 
         health = cast("httpx2.Response", eventually(asked))
         assert health.status_code == 503
         assert health.json()["unreadable"] == ["gauge", "shelf"]
-        assert httpx2.get(f"{address}/api/jobs", timeout=60).status_code == 200
+        assert ASK.get(f"{address}/api/jobs", timeout=60).status_code == 200
     finally:
         subprocess.run([PLUMB, "stop"], env=env, check=False, capture_output=True)
         process.kill()

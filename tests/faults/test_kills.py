@@ -8,13 +8,12 @@ from contextlib import ExitStack, suppress
 from pathlib import Path
 from typing import Any
 
-import httpx2
 import psutil
 import pytest
 from playwright.sync_api import Playwright, expect
 
 from tests.conftest import CHROMIUM, CHROMIUM_ARGS, Live
-from tests.drivers import Bench
+from tests.drivers import ASK, Bench
 from tests.faults.people import LONG, back_after, begin, ended, kept, say, there
 from tests.shops import Opens, database_of, serving
 
@@ -64,7 +63,7 @@ def test_nothing_is_lost_or_doubled_whatever_is_killed(opens: Opens) -> None:
         acknowledged = ended(people)
 
         def ask(path: str) -> Any:
-            return httpx2.get(address + path, timeout=60).raise_for_status().json()
+            return ASK.get(address + path, timeout=60).raise_for_status().json()
 
         found = there(ask, people)
         journal = ask("/api/journal/check")
@@ -95,14 +94,12 @@ def test_a_browser_is_killed_with_figures_that_wait(
         again = _browser(playwright, profile, live)
         again.go(where)
         again.saved()
-        sheet = httpx2.get(f"{live.address}/api/jobs").json()[0]["number"]
+        sheet = ASK.get(f"{live.address}/api/jobs").json()[0]["number"]
         (knot,) = (
-            k
-            for k in httpx2.get(f"{live.address}/api/jobs/{sheet}").json()["route"]
-            if k["sheet_id"]
+            k for k in ASK.get(f"{live.address}/api/jobs/{sheet}").json()["route"] if k["sheet_id"]
         )
         rows = f"{live.address}/api/sheets/{knot['sheet_id']}/rows"
-        figures = [httpx2.get(f"{rows}/{n}/readings").json() for n in range(1, 5)]
+        figures = [ASK.get(f"{rows}/{n}/readings").json() for n in range(1, 5)]
         assert [len(f) for f in figures] == [1, 1, 1, 1]
         assert [f[0]["second_typed"] for f in figures] == ["26", "26.5", "25.5", "26"]
         again.page.context.close()

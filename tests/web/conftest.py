@@ -42,6 +42,10 @@ _NEW = """(seen) => {
 """Marks what says something and is styled, and stands in what is styled, as nothing was that was looked at before."""
 
 
+DRAWN = "new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(() => requestIdleCallback(() => r(true)))))"
+"""Once the page has drawn what it has, and has nothing to do."""
+
+
 class Asked:
     """What a page has asked for and not got yet."""
 
@@ -62,11 +66,10 @@ class Asked:
 
     def all_came(self) -> None:
         """Wait until it has all, has drawn it, and asked for nothing more."""
-        drawn = "new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(() => requestIdleCallback(r))))"
         begun = -1
         while self._waits or begun != self._begun:
             begun = self._begun
-            self._page.evaluate(f"{drawn}.then(() => true)")
+            self._page.evaluate(DRAWN)
 
 
 class Obstacles:
@@ -85,6 +88,11 @@ class Obstacles:
         if fresh:
             for theme in ("light", "dark"):
                 page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+                # A link is coloured in a step of its own: whoever looks before that sees the other theme's.
+                page.evaluate(DRAWN)
+                if not page.locator("[data-looked]").count():
+                    # What moved on meanwhile, as a picture that is being made, stands there no more.
+                    continue
                 only = {"runOnly": {"type": "rule", "values": [CONTRAST]}}
                 found += self._run(page, {"include": [["[data-looked]"]]}, only)
             page.emulate_media(color_scheme="light")
@@ -95,7 +103,10 @@ class Obstacles:
     ) -> list[tuple[str, list[str]]]:
         run = "([context, options]) => axe.run(context ?? document, options).then((r) => r.violations)"
         found = page.evaluate(run, [context, {**_KEPT, **options}])
-        return [(v["id"], [node["html"][:160] for node in v["nodes"]]) for v in found]
+        return [
+            (v["id"], [f"{n['html'][:160]} {n.get('failureSummary', '')}" for n in v["nodes"]])
+            for v in found
+        ]
 
 
 def obstacles(page: Page) -> list[tuple[str, list[str]]]:

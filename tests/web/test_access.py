@@ -109,7 +109,7 @@ def test_no_axe_violation(make_bench: MakeBench, engine: Engine, part: int) -> N
 def test_a_phone_in_one_hand(make_bench: MakeBench) -> None:
     """390 wide, touch: the pad types, nothing is wider than the screen, targets are 48 px."""
     bench = make_bench(390, 844, has_touch=True, is_mobile=True)
-    bench.go().new_job("Van")
+    bench.begun()
     pad = bench.page.get_by_role("group", name="Number pad")
     for key in ("5", "0", "next", "2", "6", "next"):
         pad.get_by_role("button", name=key, exact=True).tap()

@@ -92,7 +92,7 @@ def test_after_cleaning_one_is_read_again_and_the_others_stay(
 
 def test_an_empty_sheet_opened_by_mistake_is_set_aside_or_taken_away(bench: Bench) -> None:
     """By its dots on the route."""
-    bench.go().new_job("Van")
+    bench.begun()
     page = bench.page
     page.get_by_role("button", name=re.compile("^Coils")).first.click()
     expect(page.get_by_role("heading", name="Coils")).to_be_visible()
@@ -156,12 +156,13 @@ def test_a_question_mark_tells_the_keys_on_every_screen(bench: Bench, engine: En
 def test_on_paper_a_screen_is_a_clean_page(bench: Bench, engine: Engine, tmp_path: Path) -> None:
     """No button and no bar; whole header, date, page numbers; read out of the PDF itself."""
     load_demo(engine)
+    bench.go()
     for path in ("/", "/jobs/301/s1", "/jobs/318/verdict"):
         _is_clean_on_paper(bench, tmp_path, path)
 
 
 def _is_clean_on_paper(bench: Bench, tmp_path: Path, path: str) -> None:
-    bench.go(path)
+    bench.turn_to(path)
     expect(bench.page.get_by_role("heading", level=1)).not_to_have_text("Opening…")
     if path != "/":
         expect(bench.page.get_by_label("What the set says", exact=True)).to_be_visible()

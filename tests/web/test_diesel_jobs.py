@@ -158,7 +158,7 @@ def test_a_whole_common_rail_job_by_keyboard(make_bench: MakeBench, tmp_path: Pa
 def test_a_log_is_dropped_taken_and_moved(make_bench: MakeBench, tmp_path: Path) -> None:
     """Four bursts become eight readings; one mark is moved by its field and read again."""
     bench = make_bench()
-    bench.go().new_job("Van")
+    bench.begun()
     bursts = ((342.0, 178.0), (344.0, 181.0), (341.0, 205.0), (343.0, 179.0))
     time_s, pressure, _ = pressure_log(Log(bursts=bursts))
     log = written(tmp_path / "log.csv", "t [s],p [kPa]", [time_s, pressure])
@@ -195,7 +195,7 @@ def test_a_log_is_dropped_taken_and_moved(make_bench: MakeBench, tmp_path: Path)
 def test_two_logs_on_one_sheet(make_bench: MakeBench, tmp_path: Path) -> None:
     """The newer is drawn; the older can be drawn again."""
     bench = make_bench()
-    bench.go().new_job("Van")
+    bench.begun()
     for name, count in (("one.csv", 1), ("two.csv", 2)):
         time_s, pressure, _ = pressure_log(Log(bursts=((342.0, 178.0),) * count))
         log = written(tmp_path / name, "t [s],p [kPa]", [time_s, pressure])
@@ -236,7 +236,7 @@ def test_cranking_spells_are_timed_and_add_up(make_bench: MakeBench, engine: Eng
 def test_a_trace_on_its_way_can_be_stopped(make_bench: MakeBench, tmp_path: Path) -> None:
     """Stopped, nothing is stored; sent again, it is there; the page answers meanwhile."""
     bench = make_bench()
-    bench.go().new_job("Van")
+    bench.begun()
     time_s, pressure, _ = pressure_log(Log(bursts=((342.0, 178.0),), rate_hz=500.0))
     log = written(tmp_path / "log.csv", "t [s],p [kPa]", [time_s, pressure])
     held: list[Route] = []
@@ -261,7 +261,7 @@ def test_a_trace_on_its_way_can_be_stopped(make_bench: MakeBench, tmp_path: Path
 def test_a_file_that_is_no_trace_says_why(make_bench: MakeBench, tmp_path: Path) -> None:
     """Before it is sent, and where a unit is missing it is asked for."""
     bench = make_bench()
-    bench.go().new_job("Van")
+    bench.begun()
     bench.page.get_by_role("button", name="Bring in a pressure log").click()
     dialog = bench.page.get_by_role("dialog")
     wrong = tmp_path / "photo.csv"

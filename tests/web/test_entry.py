@@ -10,7 +10,7 @@ def test_a_row_opens_to_its_passes_and_each_can_be_mended(
     bench: Bench, make_bench: MakeBench
 ) -> None:
     """By key: opened, marked, noted, corrected; from another browser taken back."""
-    bench.go().new_job("Van")
+    bench.begun()
     for figures in ("50 26", "50 26.5", "50 26", "50 26"):
         bench.burst(figures)
     bench.saved().burst("50 27").saved()
@@ -42,7 +42,7 @@ def test_the_last_thing_of_a_person_is_taken_back_from_another_browser(
     bench: Bench, make_bench: MakeBench
 ) -> None:
     """Both say that they are Ines; what another person typed stays."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.burst("50 26").saved()
     bench.press("ArrowUp", "ArrowRight")
     who = bench.page.get_by_label("Readings typed in this browser are taken by")
@@ -60,7 +60,7 @@ def test_the_last_thing_of_a_person_is_taken_back_from_another_browser(
 
 def test_shown_in_bar_is_typed_in_bar_unless_the_unit_is_typed(bench: Bench) -> None:
     """The gauge's step stays the gauge's; a unit behind a space is read too."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.page.get_by_label("Show pressures in").select_option("bar")
     expect(bench.page.get_by_label("first, bar")).to_be_visible()
     bench.page.get_by_label("first, bar").focus()
@@ -81,9 +81,9 @@ SIZES = ((1280, 800), (1024, 768), (768, 1024))
 def test_table_and_chart_share_a_row(bench: Bench, engine: Engine) -> None:
     """The chart has at least two fifths of the row, and no figure of it is cut off."""
     load_demo(engine)
+    bench.go("/jobs/304").says("Injectors 3 and 7")
     for width, height in SIZES:
         bench.page.set_viewport_size({"width": width, "height": height})
-        bench.go("/jobs/304").says("Injectors 3 and 7")
         _rows_are_whole(bench)
 
 
@@ -103,14 +103,12 @@ def _rows_are_whole(bench: Bench) -> None:
 def test_the_verdict_shows_the_culprits_figure_whole(bench: Bench, engine: Engine) -> None:
     """-23.3 never reads 3.3; on a phone every sheet's figure stands under the injector."""
     load_demo(engine)
-    main = bench.page.locator("main")
+    main = bench.go("/jobs/304/verdict").page.locator("main")
     for width, height in SIZES:
         bench.page.set_viewport_size({"width": width, "height": height})
-        bench.go("/jobs/304/verdict")
         expect(main.locator("svg[role=img]").first).to_be_visible()
         _figures_are_whole(main)
     bench.page.set_viewport_size({"width": 390, "height": 844})
-    bench.go("/jobs/304/verdict")
     expect(main.get_by_text("−23.3 %").first).to_be_visible()
 
 
@@ -162,7 +160,7 @@ def test_the_end_of_the_route_leads_on_by_key(bench: Bench, engine: Engine) -> N
     bench.press("Shift+Enter")
     expect(bench.page.get_by_role("heading", level=1)).to_have_text("Command")
     expect(bench.row("3")).to_have_attribute("aria-current", "true")
-    bench.go("/jobs/302").says("Nothing left to measure")
+    bench.turn_to("/jobs/302").says("Nothing left to measure")
     bench.press("Shift+Enter")
     expect(bench.page.get_by_role("heading", level=1)).to_have_text("Verdict")
     expect(bench.page.locator("main")).to_contain_text("nothing left unsettled")

@@ -4,12 +4,11 @@ import io
 import re
 from typing import Any
 
-import httpx2
 import pikepdf
 from PIL import Image
 from playwright.sync_api import Locator, expect
 from sqlalchemy import Engine, text
-from tests.drivers import Bench, load_demo
+from tests.drivers import ASK, Bench, load_demo
 from tests.web.conftest import MakeBench
 from tests.web.test_petrol_job import focus_choice
 
@@ -62,7 +61,7 @@ def test_from_the_complaint_to_the_signed_report_by_keyboard(make_bench: MakeBen
     _repair(bench)
     _measure_again(bench)
     _sign(bench)
-    report = httpx2.get(f"{bench.address}/api/jobs/{number}/report.pdf", timeout=60)
+    report = ASK.get(f"{bench.address}/api/jobs/{number}/report.pdf")
     with pikepdf.open(io.BytesIO(report.content)) as pdf:
         assert f"job-{number}.plumb.json" in pdf.attachments
     link = page.get_by_role("link", name="Report for the customer")
@@ -143,7 +142,7 @@ def test_a_photo_from_a_phone_goes_into_the_report(make_bench: MakeBench, engine
     photos.get_by_placeholder("what is on it").fill("wet tip of 5")
     photos.get_by_label("in the report").tap()
     expect(photos.get_by_label("in the report")).to_be_checked()
-    html = httpx2.get(f"{bench.address}/api/jobs/311/report.html", timeout=60).text
+    html = ASK.get(f"{bench.address}/api/jobs/311/report.html").text
     assert "wet tip of 5" in html
     page.goto(f"{bench.address}/jobs/311/repair?sign")
     dialog = page.get_by_role("dialog")
@@ -240,7 +239,7 @@ def test_a_window_of_the_shops_own_is_offered_and_taken(bench: Bench, engine: En
     load_demo(engine)
     page = bench.go().page
     expect(page.get_by_role("heading", name="Today")).to_be_visible()
-    made = httpx2.post(
+    made = ASK.post(
         f"{bench.address}/api/jobs",
         json={
             "request_id": "7f0c1c0e-52a0-4a53-9d7e-3f6f0b6e2a11", "cylinders": 6,

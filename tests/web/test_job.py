@@ -33,7 +33,7 @@ def test_a_whole_job_by_keyboard_and_it_is_all_there_after_a_reload(bench: Bench
 
 def test_space_and_enter_both_lead_on(bench: Bench) -> None:
     """50 Enter 26 Enter is 50 26; the cursor goes to the next injector."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.type("50").press("Enter").type("26").press("Enter")
     expect(bench.row("1")).to_contain_text("24.0")
     expect(bench.row("2")).to_have_attribute("aria-current", "true")
@@ -42,7 +42,7 @@ def test_space_and_enter_both_lead_on(bench: Bench) -> None:
 
 def test_slips_are_asked_about_and_nothing_is_stored(bench: Bench) -> None:
     """26 50 turned round; 5026 split; 500 typed again after Esc; 50.3 kept as typed."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.burst("26 50")
     expect(bench.asked()).to_contain_text("Injector 1, 26 50: The pressure cannot rise")
     expect(bench.row("1")).to_contain_text("is asked about")
@@ -70,7 +70,7 @@ def test_slips_are_asked_about_and_nothing_is_stored(bench: Bench) -> None:
 
 def test_a_question_is_never_answered_by_the_next_reading(bench: Bench) -> None:
     """Slips, typed on without looking: each waits with its own question, the others are kept."""
-    bench.go().new_job("Van", 8)
+    bench.begun(8)
     bench.burst("50 26").saved()
     for figures in ("97 31", "26 50", "5026", "1e3 26", "50 26", "-50 26", "50.5 26.5"):
         bench.burst(figures)
@@ -104,7 +104,7 @@ def test_a_question_is_never_answered_by_the_next_reading(bench: Bench) -> None:
 
 def test_two_passes_of_eight_injectors_in_few_keys(bench: Bench) -> None:
     """The cursor goes on in the order of reach, whatever pass it is: at most 110 keys."""
-    bench.go().new_job("Van", 8)
+    bench.begun(8)
     keys = 0
     for figures in ("50 26", "50 26.5", "51 27", "50 26", "50 26", "51 27", "50 26", "50 26") * 2:
         bench.burst(figures).saved()
@@ -116,7 +116,7 @@ def test_two_passes_of_eight_injectors_in_few_keys(bench: Bench) -> None:
 
 def test_repeat_correct_and_undo(bench: Bench) -> None:
     """R adds a pass; typing over asks; Ctrl+Z takes back, once more brings the old one back."""
-    bench.go().new_job("Van")
+    bench.begun()
     for figures in ("50 26", "50 26.5", "50 31", "50 26"):
         bench.burst(figures)
     bench.says("Injector 3").saved()
@@ -135,7 +135,7 @@ def test_repeat_correct_and_undo(bench: Bench) -> None:
 
 def test_no_response_late_buzz_and_note(bench: Bench) -> None:
     """X, L, B, N; the row says them."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.press("x")
     expect(bench.row("1")).to_contain_text("no response")
     bench.press("l", "b").burst("50 26")
@@ -152,7 +152,7 @@ def test_no_response_late_buzz_and_note(bench: Bench) -> None:
 
 def test_the_order_of_reach_by_keyboard_and_by_dragging(bench: Bench) -> None:
     """Space, arrow, space; then with the mouse; kept for the vehicle."""
-    bench.go().new_job("Van")
+    bench.begun()
     handle = bench.page.get_by_label("Move injector 1 in the order of reach")
     handle.focus()
     told = bench.page.locator("[id^=DndLiveRegion]")
@@ -179,7 +179,7 @@ def test_the_order_of_reach_by_keyboard_and_by_dragging(bench: Bench) -> None:
 
 def test_conditions_change_what_the_set_says(bench: Bench) -> None:
     """A coarse gauge, then another rule, then another unit to show."""
-    bench.go().new_job("Van")
+    bench.begun()
     for figures in ("50 26", "50 26", "50 29", "50 26"):
         bench.burst(figures)
     bench.says("Injector 3 gives").saved()

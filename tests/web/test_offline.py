@@ -3,11 +3,10 @@
 import re
 from pathlib import Path
 
-import httpx2
 from playwright.sync_api import Route, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
-from tests.drivers import Bench, load_demo, new_id
+from tests.drivers import ASK, Bench, load_demo, new_id
 
 
 def test_typed_without_the_server_and_sent_when_it_is_back(bench: Bench, live: Live) -> None:
@@ -29,7 +28,7 @@ def test_typed_without_the_server_and_sent_when_it_is_back(bench: Bench, live: L
 
 def test_slips_are_caught_without_the_server_too(bench: Bench, live: Live) -> None:
     """The question comes from the page's own rules."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.burst("50 26").saved()
     live.stop()
     bench.burst("26 50")
@@ -44,7 +43,7 @@ def test_slips_are_caught_without_the_server_too(bench: Bench, live: Live) -> No
 
 def test_a_page_closed_meanwhile_sends_at_the_next_visit(bench: Bench, live: Live) -> None:
     """What waits lives in the browser's own database, not in the page."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.burst("50 26").saved()
     address = bench.page.url
     live.stop()
@@ -63,26 +62,26 @@ def test_what_only_the_server_can_refuse_is_asked_and_kept_until_answered(
     bench: Bench, live: Live
 ) -> None:
     """The gauge was changed elsewhere to a coarser one while this page was away."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.burst("50 26").saved()
-    sheet = httpx2.get(f"{live.address}/api/sheets/{_sheet_id(live)}", timeout=60).json()
+    sheet = ASK.get(f"{live.address}/api/sheets/{_sheet_id(live)}").json()
     bench.page.route("**/api/sheets/*", lambda route: route.abort())
     coarse = {"name": "dial", "unit": "psi", "step": "2"}
     path = f"{live.address}/api/sheets/{sheet['id']}"
-    changed = httpx2.patch(path, json={"version": sheet["version"], "gauge": coarse}, timeout=60)
+    changed = ASK.patch(path, json={"version": sheet["version"], "gauge": coarse})
     assert changed.status_code == 200
     bench.burst("51 27")
     expect(bench.asked()).to_contain_text("reads to 2 psi")
     expect(bench.page.get_by_role("status").first).to_contain_text("1 to decide")
     bench.page.get_by_role("button", name="Keep as typed").click()
     bench.saved()
-    assert httpx2.get(path, timeout=60).json()["measured"] == 2
+    assert ASK.get(path).json()["measured"] == 2
 
 
 def _sheet_id(live: Live) -> int:
     """The only sheet there is."""
-    number = httpx2.get(f"{live.address}/api/jobs", timeout=60).json()[0]["number"]
-    job = httpx2.get(f"{live.address}/api/jobs/{number}", timeout=60).json()
+    number = ASK.get(f"{live.address}/api/jobs").json()[0]["number"]
+    job = ASK.get(f"{live.address}/api/jobs/{number}").json()
     return int(next(k["sheet_id"] for k in job["route"] if k["sheet_id"]))
 
 
@@ -99,7 +98,7 @@ def test_every_kind_of_reading_waits_for_the_server(
     expect(bench.page.get_by_role("status").first).to_contain_text("in this browser")
     live.start()
     bench.says("All blink").saved()
-    bench.go("/jobs/322/h").says("Holds")
+    bench.turn_to("/jobs/322/h").says("Holds")
     live.stop()
     bench.page.get_by_label(re.compile("^pressure, ")).focus()
     bench.burst("44 600")
@@ -116,7 +115,7 @@ def test_a_condition_changed_without_the_server_goes_again(
     """It says that it waits, and arrives by itself."""
     load_demo(engine)
     bench.go("/jobs/310/s1").says("two measured")
-    bench.go("/jobs/325/w").says("Fuel stands")
+    bench.turn_to("/jobs/325/w").says("Fuel stands")
     live.stop()
     bench.page.get_by_role("button", name="surges").click()
     expect(bench.page.get_by_role("status").first).to_contain_text("1 waits in this browser")
@@ -182,14 +181,14 @@ def _break_at(bench: Bench, injector: str) -> list[bool]:
 
 def test_one_that_the_server_breaks_at_jams_nobody(bench: Bench, live: Live) -> None:
     """Those behind it go up; after five times it is shown, is changed, and goes up too."""
-    bench.go().new_job("Van")
+    bench.begun()
     broken = _break_at(bench, "2")
     bench.burst("50 26").burst("50 26.5").burst("50 26").burst("50 26.5")
     path = f"{live.address}/api/sheets/{_sheet_id(live)}"
     status = bench.page.get_by_role("status").first
     expect(status).to_contain_text("1 wait")
     expect(bench.row("4")).to_contain_text("in plumb")
-    assert [r["count"] for r in httpx2.get(path, timeout=60).json()["rows"]] == [1, 0, 1, 1]
+    assert [r["count"] for r in ASK.get(path).json()["rows"]] == [1, 0, 1, 1]
     expect(bench.asked()).to_contain_text("Something broke")
     expect(status).to_contain_text("1 to decide")
     broken[0] = False
@@ -198,13 +197,13 @@ def test_one_that_the_server_breaks_at_jams_nobody(bench: Bench, live: Live) -> 
     expect(bench.entry("second")).to_have_value("26.5")
     bench.entry("second").fill("26")
     bench.press("Enter").saved()
-    assert [r["count"] for r in httpx2.get(path, timeout=60).json()["rows"]] == [1, 1, 1, 1]
-    assert httpx2.get(path, timeout=60).json()["rows"][1]["readings"][0]["second_typed"] == "26"
+    assert [r["count"] for r in ASK.get(path).json()["rows"]] == [1, 1, 1, 1]
+    assert ASK.get(path).json()["rows"][1]["readings"][0]["second_typed"] == "26"
 
 
 def test_what_stepped_aside_is_found_from_any_screen(bench: Bench, live: Live) -> None:
     """Shown with its job and what was said; sent again from there."""
-    bench.go().new_job("Van")
+    bench.begun()
     broken = _break_at(bench, "1")
     bench.burst("50 26")
     expect(bench.asked()).to_contain_text("Something broke")
@@ -218,7 +217,7 @@ def test_what_stepped_aside_is_found_from_any_screen(bench: Bench, live: Live) -
     expect(dialog).to_be_hidden()
     expect(bench.page.get_by_role("status").first).to_contain_text("All saved")
     path = f"{live.address}/api/sheets/{_sheet_id(live)}"
-    assert httpx2.get(path, timeout=60).json()["rows"][0]["count"] == 1
+    assert ASK.get(path).json()["rows"][0]["count"] == 1
 
 
 def test_a_file_that_is_too_large_is_said_before_it_is_sent(bench: Bench, tmp_path: Path) -> None:
@@ -237,7 +236,7 @@ def test_today_shows_more_when_asked(bench: Bench, live: Live) -> None:
     """Sixty at a time, and how many there are in all."""
     for n in range(63):
         body = {"request_id": new_id(), "vehicle_name": f"Torvik {n}"}
-        assert httpx2.post(f"{live.address}/api/jobs", json=body, timeout=60).status_code == 201
+        assert ASK.post(f"{live.address}/api/jobs", json=body).status_code == 201
     bench.go()
     rows = bench.page.locator("main li")
     expect(rows).to_have_count(60)

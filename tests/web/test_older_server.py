@@ -1,10 +1,9 @@
 """The server was replaced by yesterday's backup while a browser held newer readings."""
 
-import httpx2
 from playwright.sync_api import expect
 from sqlalchemy import Engine, text
 from tests.conftest import Live
-from tests.drivers import new_id
+from tests.drivers import ASK, new_id
 from tests.web.conftest import MakeBench
 
 from plumb.keeping.dump import move_on
@@ -33,7 +32,7 @@ def test_what_waited_is_asked_about_and_gets_onto_no_other_sheet(
     expect(bench.page.get_by_role("status").first).to_contain_text("1 waits in this browser")
     yesterday(engine, database)
     live.start_away()
-    made = httpx2.post(
+    made = ASK.post(
         f"{live.address}/api/jobs",
         json={"request_id": new_id(), "vehicle_name": "Brannock Tern"},
         timeout=60,
@@ -45,6 +44,6 @@ def test_what_waited_is_asked_about_and_gets_onto_no_other_sheet(
     expect(asked).to_contain_text("50 31.5")
     expect(asked).to_contain_text("no such sheet")
     expect(asked.get_by_role("button", name="Throw it away")).to_be_visible()
-    other = httpx2.get(f"{live.address}/api/sheets/{made['id']}", timeout=60).json()
+    other = ASK.get(f"{live.address}/api/sheets/{made['id']}").json()
     assert other["measured"] == 0
     assert made["id"] > 100_000

@@ -176,10 +176,10 @@ def test_the_other_three_sheets_by_keyboard(make_bench: MakeBench, engine: Engin
     expect(bench.row("3")).to_contain_text("mean of 2")
     bench.press("Control+z")
     expect(bench.row("3")).not_to_contain_text("mean of 2")
-    bench.go("/jobs/321/g").says("Injector 3 gives")
+    bench.turn_to("/jobs/321/g").says("Injector 3 gives")
     bench.press("ArrowDown", "ArrowDown", "r").burst("20.5")
     expect(bench.row("3")).to_contain_text("mean of 2")
-    bench.go("/jobs/318/f").says("All four are in plumb")
+    bench.turn_to("/jobs/318/f").says("All four are in plumb")
     bench.press("r", "s", "s").burst("61")
     expect(bench.row("1")).to_contain_text("spray even, spray streaky")
 
@@ -188,7 +188,7 @@ def test_the_shelf_in_two_keys(make_bench: MakeBench, engine: Engine) -> None:
     """W and a digit take a window, G and a digit a gauge, U and a digit a rule of the shop."""
     load_demo(engine)
     bench = make_bench()
-    bench.go().new_job("Van")
+    bench.begun()
     for figures in ("50 26", "50 26", "50 29", "50 26"):
         bench.burst(figures)
     bench.says("Injector 3 gives").saved()
@@ -233,7 +233,7 @@ def test_the_shelf_is_kept_and_changed(bench: Bench) -> None:
 
 def test_a_step_is_set_aside_with_a_reason(bench: Bench) -> None:
     """It stays on the route, crossed out."""
-    bench.go().new_job("Van")
+    bench.begun()
     bench.page.get_by_role("button", name="Set Tip leak aside").click()
     bench.page.get_by_label("Why not").fill("manifold stays on")
     bench.press("Enter")
@@ -259,9 +259,9 @@ PHONE = {
 def test_every_sheet_on_a_phone_and_a_tablet(make_bench: MakeBench, engine: Engine) -> None:
     """Nothing wider than the screen; what is pressed or typed with is there, 48 px high."""
     load_demo(engine)
-    bench = make_bench(820, 844, has_touch=True, is_mobile=True)
+    bench = make_bench(820, 844, has_touch=True, is_mobile=True).go()
     for path, (role, name) in PHONE.items():
-        bench.go(f"/jobs/{path}")
+        bench.turn_to(f"/jobs/{path}")
         there = bench.page.get_by_role(role, name=re.compile(name)).first  # type: ignore[arg-type]
         expect(there).to_be_visible()
         bench.fits(820).fits(390)
@@ -282,11 +282,11 @@ def test_every_sheet_is_typed_into_on_a_phone(make_bench: MakeBench, engine: Eng
     expect(bench.page.get_by_role("button", name="surges")).to_have_attribute(
         "aria-pressed", "true"
     )
-    bench.go("/jobs/317/n").says("Command 3 is dark")
+    bench.turn_to("/jobs/317/n").says("Command 3 is dark")
     bench.page.get_by_role("button", name="Enter injector 3").tap()
     bench.page.get_by_role("button", name="B blinks").tap()
     bench.says("All blink")
-    bench.go("/jobs/316/c").says("Injector 3 reads too high")
+    bench.turn_to("/jobs/316/c").says("Injector 3 reads too high")
     bench.page.get_by_role("button", name="Enter injector 1", exact=True).tap()
     bench.page.get_by_role("button", name="R repeat").tap()
     pad = bench.page.get_by_role("group", name="Number pad")

@@ -8,13 +8,12 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import httpx2
 import pytest
 from PIL import Image
 from playwright.sync_api import Error, Page, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
-from tests.drivers import Bench, eventually, load_demo
+from tests.drivers import ASK, Bench, eventually, load_demo
 from tests.web.conftest import MakeBench
 
 from plumb.api.app import PAGES, make_app
@@ -54,7 +53,7 @@ def demo(live: Live, engine: Engine) -> Live:
 
 def test_it_can_be_installed(live: Live) -> None:
     """Manifest and icons as browsers ask for them (W3C Web Application Manifest)."""
-    sent = httpx2.get(f"{live.address}/manifest.webmanifest", timeout=60)
+    sent = ASK.get(f"{live.address}/manifest.webmanifest")
     manifest = sent.json()
     assert manifest["display"] == "standalone"
     assert manifest["start_url"] == manifest["scope"] == "/"
@@ -62,13 +61,10 @@ def test_it_can_be_installed(live: Live) -> None:
     for icon in manifest["icons"]:
         with Image.open(PAGES / icon["src"].lstrip("/")) as picture:
             assert f"{picture.width}x{picture.height}" == icon["sizes"]
-        assert (
-            httpx2.get(live.address + icon["src"], timeout=60).headers["content-type"]
-            == icon["type"]
-        )
+        assert ASK.get(live.address + icon["src"]).headers["content-type"] == icon["type"]
         sizes.add((picture.width, icon.get("purpose", "any")))
     assert sizes >= {(192, "any"), (512, "any"), (512, "maskable")}
-    page = httpx2.get(live.address, timeout=60).text
+    page = ASK.get(live.address).text
     assert 'rel="manifest"' in page
 
 
@@ -108,7 +104,7 @@ def test_readings_conditions_and_a_run_wait_through_a_closed_page(
     expect(bench.page.get_by_role("button", name="rough idle")).to_be_visible()
     number = re.search(r"/jobs/([^/]+)", walk)
     assert number is not None
-    made = httpx2.post(
+    made = ASK.post(
         f"{live.address}/api/jobs/{number[1]}/sheets",
         json={"request_id": "00000000-0000-4000-8000-000000000001", "kind": "pressure_drop"},
         timeout=60,
@@ -138,9 +134,9 @@ def test_readings_conditions_and_a_run_wait_through_a_closed_page(
     head(bench, "6 wait in this browser since")
     live.start()
     bench.saved()
-    entries = httpx2.get(
-        f"{live.address}/api/journal", params={"job": number[1]}, timeout=60
-    ).json()["changes"]
+    entries = ASK.get(f"{live.address}/api/journal", params={"job": number[1]}, timeout=60).json()[
+        "changes"
+    ]
     wanted = ("second typed", "sheet", "complaint", "hose", "note")
     noted = [
         f["field"]
@@ -151,7 +147,7 @@ def test_readings_conditions_and_a_run_wait_through_a_closed_page(
     ]
     # What was noted of the engine's run stands among what a sheet carries along.
     assert noted == ["second typed", "second typed", "sheet", "complaint", "hose", "note"]
-    sheet = httpx2.get(f"{live.address}/api/sheets/{made['id']}", timeout=60).json()
+    sheet = ASK.get(f"{live.address}/api/sheets/{made['id']}").json()
     assert [r["readings"][0]["second_typed"] for r in sheet["rows"][:2]] == ["26", "26.5"]
     assert sheet["engine_ran_at"]
 
@@ -173,12 +169,12 @@ def test_a_condition_that_somebody_else_changed_is_asked_about(
     bench.page.get_by_role("button", name="dry", exact=True).click()
     head(bench, "2 wait in this browser since")
     live.start_away()
-    job = httpx2.get(f"{live.address}/api/jobs", timeout=60).json()[0]["number"]
-    knot = httpx2.get(f"{live.address}/api/jobs/{job}", timeout=60).json()["route"][0]
+    job = ASK.get(f"{live.address}/api/jobs").json()[0]["number"]
+    knot = ASK.get(f"{live.address}/api/jobs/{job}").json()["route"][0]
     path = f"{live.address}/api/sheets/{knot['sheet_id']}"
-    version = httpx2.get(path, timeout=60).json()["version"]
+    version = ASK.get(path).json()["version"]
     other = {"version": version, "put": {"note": "hose replaced last week"}}
-    assert httpx2.patch(path, json=other, timeout=60).status_code == 200
+    assert ASK.patch(path, json=other).status_code == 200
     live.let_in()
     head(bench, "1 to decide")
     bench.page.get_by_role("button", name="Look at it").click()
@@ -187,7 +183,7 @@ def test_a_condition_that_somebody_else_changed_is_asked_about(
     expect(asked.get_by_role("cell", name="hose cracked", exact=True)).to_be_visible()
     asked.get_by_role("button", name="Take yours").click()
     bench.saved()
-    form = httpx2.get(f"{live.address}/api/sheets/{knot['sheet_id']}", timeout=60).json()["form"]
+    form = ASK.get(f"{live.address}/api/sheets/{knot['sheet_id']}").json()["form"]
     assert (form["note"], form["hose"]) == ("hose cracked", "dry")
 
 
@@ -278,10 +274,10 @@ def worked_behind_the_lift(bench: Bench) -> str:
 
 def stored(live: Live) -> dict[str, Any]:
     """The sheets of the only job at the server, by kind."""
-    (line,) = httpx2.get(f"{live.address}/api/jobs", timeout=60).json()
-    job = httpx2.get(f"{live.address}/api/jobs/{line['number']}", timeout=60).json()
+    (line,) = ASK.get(f"{live.address}/api/jobs").json()
+    job = ASK.get(f"{live.address}/api/jobs/{line['number']}").json()
     return {
-        k["kind"]: httpx2.get(f"{live.address}/api/sheets/{k['sheet_id']}", timeout=60).json()
+        k["kind"]: ASK.get(f"{live.address}/api/sheets/{k['sheet_id']}").json()
         for k in job["route"]
         if k["sheet_id"]
     }
@@ -334,7 +330,7 @@ def test_a_sheet_more_on_a_job_that_is_there(make_bench: MakeBench, demo: Live) 
     bench.go("/jobs/311")
     kept(bench.page)
     has_read_ahead(bench.page, BLANKS.replace("banks=1", "banks=2"))
-    there = httpx2.get(f"{demo.address}/api/jobs/311", timeout=60).json()["route"]
+    there = ASK.get(f"{demo.address}/api/jobs/311").json()["route"]
     kind = next(k for k in there if not k["sheet_id"] and k["kind"] == "scan")
     demo.stop()
     bench.page.get_by_role("button", name=kind["title"]).first.click()
@@ -343,10 +339,10 @@ def test_a_sheet_more_on_a_job_that_is_there(make_bench: MakeBench, demo: Live) 
     expect(bench.page.get_by_role("heading", name=kind["title"], level=1)).to_be_visible()
     demo.start_away()
     other = {"request_id": "00000000-0000-4000-8000-000000000002", "kind": "scan"}
-    theirs = httpx2.post(f"{demo.address}/api/jobs/311/sheets", json=other, timeout=60).json()
+    theirs = ASK.post(f"{demo.address}/api/jobs/311/sheets", json=other).json()
     demo.let_in()
     expect(bench.page).to_have_url(re.compile(r"/jobs/311/s\d+$"))
-    route = httpx2.get(f"{demo.address}/api/jobs/311", timeout=60).json()["route"]
+    route = ASK.get(f"{demo.address}/api/jobs/311").json()["route"]
     mine = [k for k in route if k["kind"] == "scan" and k["sheet_id"] != theirs["id"]]
     assert len(mine) == 1
     assert bench.page.url.endswith(f"/jobs/311/{mine[0]['key']}")
@@ -374,9 +370,9 @@ def test_what_is_noted_on_a_job_waits_too(make_bench: MakeBench, demo: Live) -> 
     expect(waits).to_contain_text("3 cleaned")
     demo.start_away()
     path = f"{demo.address}/api/jobs/311"
-    version = httpx2.get(path, timeout=60).json()["version"]
+    version = ASK.get(path).json()["version"]
     theirs = {"version": version, "complaint": "misfires"}
-    assert httpx2.patch(path, json=theirs, timeout=60).status_code == 200
+    assert ASK.patch(path, json=theirs).status_code == 200
     demo.let_in()
     head(bench, "1 to decide")
     bench.page.get_by_role("button", name="Look at it").click()
@@ -385,7 +381,7 @@ def test_what_is_noted_on_a_job_waits_too(make_bench: MakeBench, demo: Live) -> 
     asked.get_by_role("button", name="Take yours").click()
     expect(asked).to_be_hidden()
     expect(waits).to_be_hidden()
-    job = httpx2.get(f"{demo.address}/api/jobs/311", timeout=60).json()
+    job = ASK.get(f"{demo.address}/api/jobs/311").json()
     assert job["complaint"] == "stalls when hot"
     (repair,) = [r for r in job["finishing"]["repairs"] if "3" in r["words"]]
     assert "cleaned" in repair["words"]

@@ -14,6 +14,7 @@ Table to compare with: Nelson 1983 (Journal of Quality Technology 15, 40-45).
 
 import math
 from functools import lru_cache
+from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -39,18 +40,25 @@ def _legendre(low: float, high: float, count: int) -> tuple[Array, Array]:
     return low + half * (nodes + 1.0), weights * half
 
 
+@lru_cache(maxsize=1)
+def _psi() -> tuple[Array, Array, Array]:
+    """The grid of c, psi_c(t) with a row for each c, and the weights of t; the same for any number of groups."""
+    t, t_weight = _legendre(0.0, 30.0, 400)
+    grid = np.linspace(0.0, _REACH, 361)
+    # From one c to the next only the strip between them is added; it is so narrow that four nodes are enough.
+    strips = [_legendre(low, high, 4) for low, high in pairwise(grid)]
+    z = np.concatenate([nodes for nodes, _ in strips])
+    density = np.concatenate([weights for _, weights in strips]) * np.exp(-z * z / 2.0)
+    parts = np.cos(np.outer(z, t)) * (density * math.sqrt(2.0 / math.pi))[:, None]
+    rows = np.cumsum(parts.reshape(len(strips), 4, len(t)).sum(axis=1), axis=0)
+    return grid, np.vstack([np.zeros(len(t)), rows]), t_weight
+
+
 @lru_cache(maxsize=32)
 def _within(k: int) -> "scipy.interpolate.CubicSpline":
     """P(max |Z_i - mean| <= c) for ``k`` groups as a spline over c."""
-    t, t_weight = _legendre(0.0, 30.0, 400)
-    grid = np.linspace(0.0, _REACH, 361)
-    z, z_weight = _legendre(0.0, 1.0, 60)
-    values = np.empty_like(grid)
-    for n, c in enumerate(grid):
-        points = c * z
-        density = np.exp(-points * points / 2.0) * math.sqrt(2.0 / math.pi)
-        psi = np.cos(np.outer(t, points)) @ (density * z_weight * c)
-        values[n] = 2.0 * math.sqrt(k / (2.0 * math.pi)) * float(np.sum(psi**k * t_weight))
+    grid, psi, t_weight = _psi()
+    values = 2.0 * math.sqrt(k / (2.0 * math.pi)) * (psi**k @ t_weight)
     return scipy.interpolate.CubicSpline(grid, np.clip(values, 0.0, 1.0))
 
 
