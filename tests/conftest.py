@@ -65,6 +65,16 @@ def pytest_configure(config: pytest.Config) -> None:
         os.environ["PLUMB_LONG_TESTS"] = "1"
 
 
+LONGEST_FIRST = ("web", "cli", "faults", "api", "practice", "keeping", "store")
+"""At the end of a run shared by several, nobody is left alone with a long file."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Folders whose files take long come first."""
+    first = {name: n for n, name in enumerate(LONGEST_FIRST)}
+    items.sort(key=lambda item: first.get(item.path.parent.name, len(first)))
+
+
 @pytest.fixture(scope="session")
 def database() -> Iterator[Server]:
     """A real MariaDB of the tests' own, in memory where the machine has that."""

@@ -10,7 +10,7 @@ from typing import Any, Final, ParamSpec, TypeVar
 from weakref import WeakSet
 
 from pymysql.err import OperationalError as DriverError
-from sqlalchemy import URL, Connection, Engine, create_engine, event
+from sqlalchemy import URL, Connection, Engine, create_engine, event, make_url
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as NoneFree
 
@@ -84,6 +84,12 @@ def make_engine(
     With several ``nodes`` a connection is made to the one that was good last, else to the next that takes part.
     """
     patience = patience_s or (ANSWER_OF_SEVERAL_S if nodes else ANSWER_S)
+    wire: dict[str, Any] = {
+        "connect_timeout": 3, "read_timeout": patience, "write_timeout": patience,
+    }  # fmt: skip
+    if not nodes and make_url(url).host == "127.0.0.1":
+        # What does not leave the machine is not encrypted: each new line would read all certificates anew for it.
+        wire["ssl_disabled"] = True
     engine = create_engine(
         url,
         pool_size=8,
@@ -91,7 +97,7 @@ def make_engine(
         pool_pre_ping=False,
         pool_timeout=5,
         pool_recycle=3600,
-        connect_args={"connect_timeout": 3, "read_timeout": patience, "write_timeout": patience},
+        connect_args=wire,
     )
 
     @event.listens_for(engine, "connect")
