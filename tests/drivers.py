@@ -21,6 +21,7 @@ from plumb.demo.load import SIGNED
 from plumb.service.stored import analysis, lessons, parts
 from plumb.service.uses import bursts
 from plumb.store import sheets
+from plumb.store.server import PRACTICE
 from plumb.store.session import quiet
 from plumb.store.tables import Base
 
@@ -52,10 +53,12 @@ def _tables() -> Iterator[tuple[str, str]]:
 
 
 def set_aside(engine: Engine, name: str) -> str:
-    """A copy of all that is in a store, in tables of that name beside its own, for :func:`put_back`."""
+    """A copy of all that is in a store, in tables of that name beside those of practice, for :func:`put_back`."""
     with engine.connect() as connection:
         for table, columns in _tables():
-            connection.exec_driver_sql(f"CREATE TABLE {name}_{table} SELECT {columns} FROM {table}")
+            connection.exec_driver_sql(
+                f"CREATE TABLE {PRACTICE}.{name}_{table} SELECT {columns} FROM {table}"
+            )
     return name
 
 
@@ -65,7 +68,7 @@ def put_back(engine: Engine, name: str) -> None:
     with engine.begin() as connection, quiet(connection):
         connection.exec_driver_sql("SET FOREIGN_KEY_CHECKS=0")
         for table, columns in _tables():
-            kept = f"SELECT {columns} FROM {name}_{table}"
+            kept = f"SELECT {columns} FROM {PRACTICE}.{name}_{table}"
             if connection.exec_driver_sql(f"{kept} LIMIT 1").first():
                 connection.exec_driver_sql(f"DELETE FROM {table}")
                 connection.exec_driver_sql(f"INSERT INTO {table} ({columns}) {kept}")

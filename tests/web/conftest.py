@@ -8,7 +8,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, Request, expect
 from tests.conftest import Live
-from tests.drivers import Bench
+from tests.drivers import Bench, eventually
 
 MakeBench = Callable[..., Bench]
 
@@ -42,8 +42,11 @@ _NEW = """(seen) => {
 """Marks what says something and is styled, and stands in what is styled, as nothing was that was looked at before."""
 
 
-DRAWN = "new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(() => requestIdleCallback(() => r(true)))))"
-"""Once the page has drawn what it has, and has nothing to do."""
+DRAWN = """new Promise((r) => {
+  requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(r, 0, true)));
+  setTimeout(r, 1000, true);
+})"""
+"""Once the page has drawn what it has; one that the browser does not draw at the moment is not waited for."""
 
 
 class Asked:
@@ -67,9 +70,18 @@ class Asked:
     def all_came(self) -> None:
         """Wait until it has all, has drawn it, and asked for nothing more."""
         begun = -1
-        while self._waits or begun != self._begun:
-            begun = self._begun
+
+        def all_is_there() -> bool:
+            nonlocal begun
+            was, begun = begun, self._begun
             self._page.evaluate(DRAWN)
+            return not self._waits and was == self._begun
+
+        try:
+            eventually(all_is_there)
+        except AssertionError as never:
+            never.add_note(f"waits for {[request.url for request in self._waits]}")
+            raise
 
 
 class Obstacles:
