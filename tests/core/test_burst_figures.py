@@ -140,3 +140,44 @@ def test_what_is_not_told_a_step_is_sure_to_a_hundredth_of_the_drop() -> None:
     log = find_bursts(*logged())
     plain, told = reread(log, 10.0, 10.6), reread(log, 10.0, 10.6, step=1.0)
     assert plain.confidence == pytest.approx(told.confidence, rel=0.01)
+
+
+@pytest.mark.parametrize(("seconds", "count"), [(7.5, 1), (9.0, 0)])
+def test_a_burst_takes_eight_seconds_at_most(seconds: float, count: int) -> None:
+    """What falls for longer is a leak, or an engine that runs; common practice, no source."""
+    t, p = logged(falls_s=seconds, noise=0.05)
+    if count:
+        assert len(find_bursts(t, p, step=1.0).bursts) == count
+        return
+    with pytest.raises(PlumbError) as caught:
+        find_bursts(t, p, step=1.0)
+    assert caught.value.problems[0].code == "no_bursts"
+
+
+def test_what_drifts_less_than_its_noise_shows_is_not_doubted_for_it() -> None:
+    """Five times u of the reading, which 12 kPa of noise make more than a fiftieth of the drop."""
+    (burst,) = find_bursts(*logged(noise=12.0, drift=2.6), step=1.0).bursts
+    assert abs(burst.drift_before) < 5.0 * burst.u_first
+    assert not {"still_rising", "already_falling"} & set(burst.doubts)
+
+
+def test_begin_and_end_of_an_unbroken_fall_are_its_corners() -> None:
+    """Without noise, to two samples, at any rate: the corner lies between two of them."""
+    for rate in (50.0, 100.0, 1000.0):
+        t = np.arange(0.0, 20.0, 1.0 / rate)
+        p = 300.0 - 100.0 * np.clip((t - 10.0) / 0.6, 0.0, 1.0)
+        (burst,) = find_bursts(
+            t, p + np.random.default_rng(6).normal(0.0, 0.02, len(t)), step=1.0
+        ).bursts
+        assert (burst.start_s, burst.end_s) == pytest.approx((10.0, 10.6), abs=2.0 / rate)
+
+
+def test_each_of_three_bursts_has_its_own_rests() -> None:
+    """Two seconds between them: the rest before one is the rest after the one before it."""
+    t = np.arange(0.0, 16.0, 1.0 / RATE)
+    p = 300.0 - sum(20.0 * np.clip((t - at) / 0.4, 0.0, 1.0) for at in (5.0, 7.4, 9.8))
+    found = find_bursts(t, p + np.random.default_rng(7).normal(0.0, 0.05, len(t)), step=1.0).bursts
+    assert [(b.first, b.second) for b in found] == [
+        pytest.approx((300.0 - 20.0 * n, 280.0 - 20.0 * n), abs=0.15) for n in range(3)
+    ]
+    assert [b.doubts for b in found] == [()] * 3

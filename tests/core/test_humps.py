@@ -145,3 +145,73 @@ def test_time_that_goes_backwards_is_told_by_its_sample() -> None:
     with pytest.raises(PlumbError) as caught:
         find_humps(t, current, cylinders=4)
     assert "sample 501" in caught.value.problems[0].path
+
+
+@pytest.mark.parametrize(
+    ("rate", "worked_on"),
+    [(1000.0, 1000.0), (1900.0, 1900.0), (2100.0, 1050.0), (5000.0, 1000.0), (50_000.0, 1000.0)],
+)
+def test_a_fast_trace_is_worked_on_at_about_a_kilohertz(rate: float, worked_on: float) -> None:
+    """By whole steps, at most ten at once; what is slower than two kilohertz stays as it is."""
+    t, current = evenly_cranked(24, rate=rate)
+    found = find_humps(t, current, cylinders=4)
+    assert found.grid.rate == pytest.approx(worked_on)
+    assert found.hz == pytest.approx(10.0, abs=0.1)
+
+
+def evenly_cranked(
+    humps: int, *, rate: float = 1000.0, hz: float = 10.0, before_s: float = 0.0
+) -> tuple[np.ndarray, np.ndarray]:
+    """So many humps A cos^2, A = 30 A on 120 A, after a time without current."""
+    t = np.arange(round((before_s + humps / hz) * rate)) / rate
+    phase = (t - before_s) * hz
+    current = 120.0 + 30.0 * np.cos(np.pi * (phase - np.floor(phase) - 0.5)) ** 2
+    return t, np.where(t < before_s, 0.0, current)
+
+
+@pytest.mark.parametrize(("humps", "cycles"), [(10, 2), (14, 3)])
+def test_two_whole_cycles_are_enough(humps: int, cycles: int) -> None:
+    """Of four cylinders eight humps; the trace may cut one at either end."""
+    assert len(find_humps(*evenly_cranked(humps), cylinders=4).cycles) == cycles
+
+
+def test_less_than_two_whole_cycles_are_told() -> None:
+    """Seven humps of four cylinders."""
+    with pytest.raises(PlumbError, match="no humps of compression stand out"):
+        find_humps(*evenly_cranked(7), cylinders=4)
+
+
+@pytest.mark.parametrize(("count", "told"), [(63, "too short"), (64, "turn for long enough|humps")])
+def test_sixty_four_samples_are_looked_at(count: int, told: str) -> None:
+    """One fewer shows no humps whatever it is."""
+    t, current = evenly_cranked(24)
+    with pytest.raises(PlumbError, match=told):
+        find_humps(t[:count], current[:count], cylinders=4)
+
+
+def test_the_inrush_of_a_starter_is_left_out() -> None:
+    """A quarter of a second after it begins to turn; from then on every hump stands where it was made."""
+    t, current = evenly_cranked(30, before_s=1.0)
+    at = np.array(find_humps(t, current, cylinders=3).at).ravel()
+    made = 1.0 + (np.arange(30) + 0.5) / 10.0
+    assert at[0] >= 1.25
+    assert abs(at[:, None] - made[None, :]).min(axis=1).max() < 0.004
+
+
+def test_of_two_stretches_of_cranking_the_longer_one_is_read() -> None:
+    """One of a second and one of three, two seconds apart."""
+    t1, first = evenly_cranked(10, before_s=1.0)
+    t2, second = evenly_cranked(30, before_s=2.0)
+    t = np.concatenate([t1, t1[-1] + 0.001 + t2])
+    at = np.array(find_humps(t, np.concatenate([first, second]), cylinders=3).at)
+    assert at.min() > 4.0
+    assert at.max() > 6.5
+
+
+def test_current_that_swings_by_less_than_a_hundredth_is_flat() -> None:
+    """0.4 A and 3 A of humps on 120 A."""
+    t, current = evenly_cranked(24)
+    with pytest.raises(PlumbError, match="the current is flat"):
+        find_humps(t, 120.0 + (current - 120.0) * 0.4 / 30.0, cylinders=4)
+    found = find_humps(t, 120.0 + (current - 120.0) * 3.0 / 30.0, cylinders=4)
+    assert found.hz == pytest.approx(10.0, abs=0.1)
