@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable
 
 import pytest
+from anyio.from_thread import BlockingPortal
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
@@ -46,12 +47,14 @@ Browser = Callable[[], TestClient]
 
 
 @pytest.fixture
-def anybody(engine: Engine, network: FastAPI) -> Browser:
+def anybody(engine: Engine, network: FastAPI, portal: BlockingPortal) -> Browser:
     """A browser that nobody is signed in at."""
     assert engine.url
 
     def made() -> TestClient:
-        return TestClient(network, base_url=HERE, raise_server_exceptions=False)
+        client = TestClient(network, base_url=HERE, raise_server_exceptions=False)
+        client.portal = portal
+        return client
 
     return made
 

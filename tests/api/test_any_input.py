@@ -134,7 +134,7 @@ OPERATIONS = {
 
 @pytest.mark.parametrize("label", sorted(OPERATIONS))
 @settings(
-    max_examples=800 if LONG else 8,
+    max_examples=800 if LONG else 5,
     deadline=None,
     derandomize=not LONG,
     phases=[Phase.explicit, Phase.generate],

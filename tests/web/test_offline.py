@@ -3,10 +3,13 @@
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Route, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
 from tests.drivers import ASK, Bench, load_demo, new_id
+
+from plumb.service.uses import today
 
 
 def test_typed_without_the_server_and_sent_when_it_is_back(bench: Bench, live: Live) -> None:
@@ -232,15 +235,18 @@ def test_a_file_that_is_too_large_is_said_before_it_is_sent(bench: Bench, tmp_pa
     )
 
 
-def test_today_shows_more_when_asked(bench: Bench, live: Live) -> None:
-    """Sixty at a time, and how many there are in all."""
-    for n in range(63):
+def test_today_shows_more_when_asked(
+    bench: Bench, live: Live, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A page at a time, and how many there are in all."""
+    monkeypatch.setattr(today, "ON_A_PAGE", 6)
+    for n in range(9):
         body = {"request_id": new_id(), "vehicle_name": f"Torvik {n}"}
         assert ASK.post(f"{live.address}/api/jobs", json=body).status_code == 201
     bench.go()
     rows = bench.page.locator("main li")
-    expect(rows).to_have_count(60)
-    expect(bench.page.get_by_text("63 open")).to_be_visible()
-    bench.page.get_by_role("button", name="Show more: 60 of 63").press("Enter")
-    expect(rows).to_have_count(63)
+    expect(rows).to_have_count(6)
+    expect(bench.page.get_by_text("9 open")).to_be_visible()
+    bench.page.get_by_role("button", name="Show more: 6 of 9").press("Enter")
+    expect(rows).to_have_count(9)
     expect(bench.page.get_by_role("button", name=re.compile("Show more"))).to_be_hidden()
