@@ -8,22 +8,31 @@ from typing import cast
 import pytest
 from scipy.stats import norm
 
+from plumb.core.causes.table import faults_on
+from plumb.core.compare.bursts import Limits
 from plumb.core.compare.drops.asks import _step
 from plumb.core.compare.drops.sheet import DropResult
+from plumb.core.compare.mean_rules import within_each_other
 from plumb.core.compare.planning import LEFT, Aim, RailPlan, plans
-from plumb.core.diagnose.case import Case
-from plumb.core.diagnose.explain import RANK, causes_of
+from plumb.core.diagnose.case import Case, _word_tables
+from plumb.core.diagnose.explain import _SPEAKS, POSSIBLE, RANK, causes_of
 from plumb.core.diagnose.sets import weigh_faults
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.fact import Fact
-from plumb.core.measure.readings import Window
+from plumb.core.measure.readings import Mark, Value, Window
+from plumb.core.measure.uncertainty import Repeatability
 from plumb.core.mend.finish import _told_by
-from plumb.core.mend.options import _certain, _rank
+from plumb.core.mend.options import Prices, _certain, _on_the_bench, _rank
+from plumb.core.procedures.coils.analysis import CoilSheet, Meter, analyse_coils
+from plumb.core.procedures.coils.facts import facts as coil_facts
+from plumb.core.procedures.hold.analysis import _soak
 from plumb.core.procedures.opening.analysis import OpeningSheet, Setting, _more
 from plumb.core.procedures.running.analysis import LOST_AT_MOST, LOW_SIDE, outside_running
 from plumb.core.procedures.supply.analysis import SupplySheet, analyse_supply
 from plumb.core.years.drift import Point, _leaves
-from tests.core.jobs import PSI
+from tests.core.jobs import PSI, hold, labels, supply, tips, walk
+from tests.core.sets import drops
+from tests.core.test_diagnosis import job
 
 
 def test_a_window_that_has_two_ends_has_a_middle() -> None:
@@ -181,3 +190,98 @@ def test_which_sheet_told_of_a_cause(
     cause = SimpleNamespace(told_by=told_by, speaks_for=((speaks, 9.0),) if speaks else ())
     found = SimpleNamespace(sheets=(("s1", sheet),))
     assert _told_by(kind, cause, found) is told  # type: ignore[arg-type]
+
+
+def test_the_scatter_of_a_set_is_pooled_by_its_degrees_of_freedom() -> None:
+    """Squares and degrees add up (JCGM 100:2008, H.3.6): a prior of 1 % with 10, and two of 2 and 3 degrees."""
+    made = Repeatability.of_scatters([(8e-4, 2), (3e-4, 3)], prior=0.01, prior_degrees=10.0)
+    assert made.relative == pytest.approx(math.sqrt((10 * 1e-4 + 8e-4 + 3e-4) / 15.0))
+    assert (made.degrees, made.own_degrees) == (15.0, 5)
+
+
+def test_how_often_a_word_is_said_of_a_fault() -> None:
+    """Of those who have it seven in ten mention it; common practice, no source."""
+    tables = _word_tables("port")
+    assert "misfire" in tables
+    for word, table in tables.items():
+        for fault in faults_on("port"):
+            if word in fault.brings:
+                assert table.rows[fault.code] == pytest.approx(
+                    (1.0 - 0.7 * fault.brings[word], 0.7 * fault.brings[word])
+                )
+
+
+def test_two_are_within_each_other_or_not() -> None:
+    """Two injectors are enough; of two as far from the middle the first is named; one is too few."""
+    within = within_each_other(drops(50.0, [24.0, 25.0]), Limits(limit=2.0 * PSI))
+    apart = within_each_other(drops(50.0, [24.0, 27.0]), Limits(limit=2.0 * PSI))
+    assert within.applies
+    assert [r.decision for r in within.rows] == [within.rows[0].decision] * 2
+    assert len({r.decision for r in apart.rows}) == 2
+    assert not within_each_other(drops(50.0, [24.0]), Limits(limit=2.0 * PSI)).applies
+
+
+@pytest.mark.parametrize(
+    ("actions", "ways"),
+    [
+        (("reshim", "reshim"), {"reshim"}),
+        (("bench_test", "reshim"), {"rebuild"}),
+        (("bench_test", "bench_test"), {"rebuild"}),
+        (("replace", "reshim"), set()),
+        (("replace", "bench_test"), set()),
+    ],
+)
+def test_what_can_be_done_on_a_bench(actions: tuple[str, str], ways: set[str]) -> None:
+    """Set where only the spring is off; rebuilt where at least one has to be looked at, and the others can be."""
+    verdicts = {str(n): SimpleNamespace(action=a) for n, a in enumerate(actions, 1)}
+    made = _on_the_bench(["1", "2"], verdicts, Prices())  # type: ignore[arg-type]
+    assert {w.option for w in made} == ways
+
+
+def test_one_coil_reads_or_none_does() -> None:
+    """What is open, and what was not read, is no coil that reads."""
+
+    def told(*ohms: float | None) -> set[str]:
+        readings = tuple(
+            Value(injector=str(n), number=1, value=ohm, mark=None if ohm else Mark.OVER)
+            for n, ohm in enumerate(ohms, 1)
+        )  # fmt: skip
+        sheet = CoilSheet(
+            injectors=labels(2), meter=Meter(step=0.1), readings=readings,
+            window=Window(low=11.0, high=14.0),
+        )  # fmt: skip
+        return {f.code for f in coil_facts("s1", analyse_coils(sheet))}
+
+    assert "a_coil_reads" in told(12.0, None)
+    assert "a_coil_reads" not in told(None, None)
+
+
+def test_a_pressure_that_rose_after_the_key_went_off() -> None:
+    """Beyond twice the u of a difference of two readings, and where it stood highest."""
+    u = 1.0
+    bound = 2.0 * math.sqrt(2.0) * u
+    assert _soak(((0.0, 300.0),), u) == (False, False, None)
+    assert _soak(((0.0, 300.0), (60.0, 300.0 + bound - 0.01)), u)[0] is False
+    assert _soak(((0.0, 300.0), (60.0, 300.0 + bound + 0.01)), u) == (True, True, (60.0, 300.0 + bound + 0.01))  # fmt: skip
+    assert _soak(((0.0, 300.0), (60.0, 310.0), (120.0, 305.0)), u) == (True, False, (60.0, 310.0))
+
+
+def test_a_cause_of_the_engine_is_told_where_there_is_something_to_tell() -> None:
+    """It is likely enough, a fact shows it, or something speaks against it at one and a half to one."""
+    weighed = job(walk("misfire", "fuel_smell"), supply(), hold(((0, 50), (60, 49.9), (300, 49.6))), tips("dry weeps dry dry")).weighed  # fmt: skip
+    case = weighed.case
+    listed = {(c.fault.code, c.place) for c in causes_of(weighed, {})}
+    told = set()
+    for shared in weighed.shared:
+        code, places = shared.fault.code, shared.places
+        against = any(
+            s.facts and code in s.table.rows and s.speaks_for(code) < 1.0 / _SPEAKS
+            for s in case.seen()
+            if places is None or s.place in {"", *places}
+        )
+        facts = {f.code for f in case.facts if f.injector in (places or ("",))}
+        shown = bool(shared.fault.found_by) and all(facts & set(g) for g in shared.fault.found_by)
+        likely = weighed.share_of(shared) >= POSSIBLE
+        assert ((code, shared.name) in listed) == (against or shown or likely), code
+        told |= {(against, likely)}
+    assert {(True, False), (False, False)} <= told
