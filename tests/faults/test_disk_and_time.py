@@ -51,7 +51,7 @@ def test_on_a_full_disk_nothing_is_lost(small_disk: Path, tmp_path: Path) -> Non
 
     def ask(path: str) -> Any:
         # A store that is busy says so, and is asked again, as a browser does.
-        return eventually(lambda: _asked(address + path))
+        return eventually(lambda: _asked(address + path)).json()
 
     with serving(env):
         people = begin(4, [address], pause_s=0.02)
@@ -79,9 +79,9 @@ def test_on_a_full_disk_nothing_is_lost(small_disk: Path, tmp_path: Path) -> Non
         assert sorted(there(ask, people).elements()) == sorted(acknowledged)
 
 
-def _asked(address: str) -> Any:
+def _asked(address: str) -> httpx2.Response | None:
     answer = httpx2.get(address, timeout=60)
-    return None if answer.status_code == 503 else answer.raise_for_status().json()
+    return None if answer.status_code == 503 else answer.raise_for_status()
 
 
 def _refused(address: str) -> tuple[httpx2.Response, int]:
