@@ -197,6 +197,16 @@ class Desk:
         )
 
 
+_TURN = """(to) => {
+  const other = location.pathname !== new URL(to, location).pathname;
+  // The screen that is left is known by its heading: one of the same words may come after it.
+  if (other) document.querySelectorAll("h1").forEach((h) => h.setAttribute("data-left", ""));
+  history.pushState({}, "", to);
+  dispatchEvent(new PopStateEvent("popstate", { state: {} }));
+  return other;
+}"""
+
+
 class Bench:
     """A technician at the screen, with the keyboard alone unless a method says otherwise."""
 
@@ -210,9 +220,11 @@ class Bench:
         return self
 
     def turn_to(self, path: str) -> "Bench":
-        """Another screen of the page that is open, as a link in it opens it."""
-        turn = "(to) => { history.pushState({}, '', to); dispatchEvent(new PopStateEvent('popstate', {state: {}})); }"
-        self.page.evaluate(turn, path)
+        """Another screen of the page that is open, as a link in it opens it; it stands there whole."""
+        if self.page.evaluate(_TURN, path):
+            expect(self.page.locator("h1[data-left]")).to_have_count(0)
+        expect(self.page.locator("main h1")).not_to_have_count(0)
+        expect(self.page.locator("main[aria-busy=true]")).to_have_count(0)
         return self
 
     def press(self, *keys: str) -> "Bench":

@@ -29,7 +29,7 @@ export function BusyButton({
 /** What stands there while a screen comes: a page with a heading of its own. */
 export function Opening() {
   return (
-    <main className="p-6">
+    <main className="p-6" aria-busy>
       <h1>Opening…</h1>
     </main>
   );

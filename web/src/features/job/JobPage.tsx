@@ -57,7 +57,7 @@ export default function JobPage() {
   return (
     <>
       <Head title={jobWords(number)} />
-      <main className="p-6">
+      <main className="p-6" aria-busy={job.isPending}>
         <h1 className="mb-2 text-xl font-bold">{jobWords(number)}</h1>
         {job.isPending ? (
           <p>Opening…</p>
@@ -126,8 +126,12 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
       <Suspense fallback={<Opening />}>
         <div className="grid lg:grid-cols-[minmax(0,1fr)_17rem] xl:grid-cols-[12.5rem_minmax(0,1fr)_18.5rem]">
           <RouteColumn key={here} job={job} here={here} title={shown?.title} />
-          <main className="min-w-0 p-3 sm:p-4">
+          <main className="min-w-0 p-3 sm:p-4" aria-busy={sheet.isLoading}>
             <NotesWaiting number={job.number} />
+            {/* A page has a heading at any moment: that of the sheet that comes, or the job's. */}
+            {!shown && !whole && (
+              <h1 className="text-2xl font-bold">{knot?.title ?? jobWords(job.number)}</h1>
+            )}
             {!shown && sheet.failureReason && <Trouble text={told(sheet.failureReason)} />}
             {shown && (
               <Sheet key={`${outbox.originOf(shown.id)} ${at}`} sheet={shown} vehicle={job.vehicle}>
