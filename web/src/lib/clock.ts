@@ -13,6 +13,19 @@ export function useElapsed(since: number | null, everyMs = 200): number | null {
   return since === null ? null : Math.max(0, (now - since) / 1000);
 }
 
+/** The day it is; a screen that stands open overnight goes on to the next. */
+export function useToday(): Date {
+  const [day, setDay] = useState(() => new Date());
+  useEffect(() => {
+    const look = setInterval(() => {
+      const now = new Date();
+      setDay((was) => (was.toDateString() === now.toDateString() ? was : now));
+    }, 60_000);
+    return () => clearInterval(look);
+  }, []);
+  return day;
+}
+
 /** A short tone, each time that something becomes due. */
 export function useRing(due: boolean): void {
   useEffect(() => {

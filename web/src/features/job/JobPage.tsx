@@ -128,11 +128,7 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
           <RouteColumn key={here} job={job} here={here} title={shown?.title} />
           <main className="min-w-0 p-3 sm:p-4" aria-busy={sheet.isLoading}>
             <NotesWaiting number={job.number} />
-            {/* A page has a heading at any moment: that of the sheet that comes, or the job's. */}
-            {!shown && !whole && (
-              <h1 className="text-2xl font-bold">{knot?.title ?? jobWords(job.number)}</h1>
-            )}
-            {!shown && sheet.failureReason && <Trouble text={told(sheet.failureReason)} />}
+            {!shown && !whole && <Coming job={job} knot={knot} trouble={sheet.failureReason} />}
             {shown && (
               <Sheet key={`${outbox.originOf(shown.id)} ${at}`} sheet={shown} vehicle={job.vehicle}>
                 {!beside && says}
@@ -140,13 +136,29 @@ function Job({ job, sheetKey }: { job: JobView; sheetKey: string | undefined }) 
             )}
             <OfTheJob job={job} shown={shown} here={sheetKey} />
             {whole && !beside && says}
-            {!knot && !whole && <p>No sheet has been started on this job.</p>}
           </main>
           {beside && says}
         </div>
       </Suspense>
     </>
   );
+}
+
+/** Until a sheet is there: its heading, for a page has one at any moment, and what keeps it away. */
+function Coming({ job, knot, trouble }: ComingProps) {
+  return (
+    <>
+      <h1 className="text-2xl font-bold">{knot?.title ?? jobWords(job.number)}</h1>
+      {trouble && <Trouble text={told(trouble)} />}
+      {!knot && <p>No sheet has been started on this job.</p>}
+    </>
+  );
+}
+
+interface ComingProps {
+  job: JobView;
+  knot: KnotView | undefined;
+  trouble: Error | null;
 }
 
 /** What stands beneath a sheet, and the screens that are no sheets: verdict and repair. */

@@ -15,7 +15,7 @@ function decimalsOf(step: string): number {
 function Idle({ sheet, of }: { sheet: SheetView; of: Capture }) {
   const { offer, start } = of;
   const [baud, setBaud] = useState<number>(RATES[0]);
-  const able = offer !== null && offer.why_not === "" && !(offer.pushed && !hasSerial());
+  const able = offer?.why_not === "" && !(offer.pushed && !hasSerial());
   const begin = (fires: boolean) => start.mutate({ fires, baud });
   useKey("i", () => able && begin(false));
   if (!offer || sheet.closed) return null;

@@ -2,6 +2,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import api, { got, told } from "../../api/client";
+import { useToday } from "../../lib/clock";
 import { queries } from "../../lib/store";
 import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { BASE } from "../../lib/base";
@@ -64,7 +65,8 @@ function Form({ shop, there }: { shop: Shop; there: boolean }) {
 
 /** The jobs of a period as a workbook. */
 export function PeriodBook() {
-  const today = new Date().toISOString().slice(0, 10);
+  // As the workshop writes its days, not as Greenwich does.
+  const today = useToday().toLocaleDateString("sv-SE");
   const [first, setFirst] = useState(`${today.slice(0, 8)}01`);
   const [last, setLast] = useState(today);
   return (

@@ -3,6 +3,7 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type RefObject } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { told, type JobLine } from "../../api/client";
+import { useToday } from "../../lib/clock";
 import { isUnsent } from "../../lib/places";
 import { catalogueQuery, jobsQuery, useOutbox } from "../../lib/store";
 import { unsentJobs, unsentLine } from "../../lib/unsent";
@@ -147,7 +148,7 @@ function Jobs({ list, rows }: JobsProps) {
 }
 
 function TodayHead({ open, bringIn }: { open: string | null; bringIn: () => void }) {
-  const day = new Date().toLocaleDateString("en-GB", {
+  const day = useToday().toLocaleDateString("en-GB", {
     weekday: "long",
     day: "numeric",
     month: "long",
