@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from plumb.core.compare.drops.sheet import Doubt, doubt_of
+from plumb.core.compare.drops.doubt import Doubt, doubt_of
 from plumb.core.compare.seen import SeenSheet
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.readings import Seen

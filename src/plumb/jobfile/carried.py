@@ -7,7 +7,7 @@ the others are carried over, named and with their age; where it was not, only wh
 
 from collections.abc import Sequence
 from collections.abc import Set as AbstractSet
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, Final
 
@@ -30,14 +30,23 @@ class Earlier:
 
 @dataclass(frozen=True, slots=True)
 class Carried:
-    """Rows taken over, (injector, where from and how old), and who else was read before."""
+    """Rows taken over, (injector, where from and how old), and who else was read before.
+
+    ``renewed`` are (injector, what was done to it) of who was worked on before the sheet was taken.
+    """
 
     rows: tuple[Noted, ...] = ()
     labels: tuple[tuple[str, str], ...] = ()
     read_before: tuple[str, ...] = ()
+    renewed: tuple[tuple[str, str], ...] = ()
 
 
 NOTHING: Final = Carried()
+
+
+def worked_on(carried: Carried, renewed: tuple[tuple[str, str], ...]) -> Carried:
+    """The same for a sheet before which these were worked on."""
+    return replace(carried, renewed=renewed) if renewed else carried
 
 
 def _told(rows: Sequence[Noted]) -> dict[str, list[Noted]]:

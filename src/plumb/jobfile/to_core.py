@@ -11,10 +11,10 @@ from plumb.core.measure.codes import written
 from plumb.core.measure.readings import Noted
 from plumb.core.measure.spoken import starts, words_in
 from plumb.core.mend.finish import Finished, finish
-from plumb.core.mend.repairs import Repaired, outdated_for
+from plumb.core.mend.repairs import Repaired, outdated_for, renewed_for
 from plumb.core.procedures import Sheet
 from plumb.core.weigh.job import Job, analyse_sheet
-from plumb.jobfile.carried import NOTHING, Carried, Earlier, carried_over
+from plumb.jobfile.carried import NOTHING, Carried, Earlier, carried_over, worked_on
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.kinds.kind import Engine, noted
@@ -58,7 +58,11 @@ def core_of(part: SheetPart, rows: tuple[Noted, ...], engine: Engine, carried: C
     sheet: Any = FILE_KINDS[part.kind].core(part, (*rows, *carried.rows), engine)
     if carried is NOTHING:
         return cast("Sheet", sheet)
-    return cast("Sheet", replace(sheet, carried=carried.labels, read_before=carried.read_before))
+    told = {
+        "carried": carried.labels, "read_before": carried.read_before, "renewed": carried.renewed,
+    }  # fmt: skip
+    # A kind whose sheets stand for themselves takes nothing over, one that sees words knows no new part.
+    return cast("Sheet", replace(sheet, **{k: v for k, v in told.items() if hasattr(sheet, k)}))
 
 
 def _rows(part: SheetPart, engine: Engine) -> tuple[Noted, ...]:
@@ -87,6 +91,7 @@ def _core_sheets(file: JobFile, engine: Engine) -> Iterator[tuple[str, Sheet]]:
         if mine is not None:
             outdated = outdated_for(part.id, kinds, done)
             carried = carried_over(mine, before.get(part.kind, ()), outdated)
+        carried = worked_on(carried, renewed_for(part.id, part.kind, done))
         if mine is not None:
             before.setdefault(part.kind, []).append(mine)
         yield part.id, core_of(part, rows, engine_for(part, engine), carried)

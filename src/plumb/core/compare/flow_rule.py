@@ -22,6 +22,8 @@ from typing import Final, NamedTuple
 
 from plumb.core.compare.agreement import Group, agreeing
 from plumb.core.compare.bursts import BurstSet, Injected, flow_of
+from plumb.core.compare.renewed import Renewed
+from plumb.core.compare.renewed import voters as asked
 from plumb.core.measure.decision import (
     State,
     Thresholds,
@@ -102,9 +104,12 @@ def _apart(one: Injected, s: Repeatability, level: float) -> bool:
     return one.span > APART * math.sqrt(2.0) * math.hypot(s.relative * level, readings)
 
 
-def _voters(injected: tuple[Injected, ...], odd: frozenset[str]) -> list[int]:
+def _voters(
+    injected: tuple[Injected, ...], odd: frozenset[str], renewed: Renewed = ()
+) -> list[int]:
     """Indices of those that may vote: a drop that is there, not bounded, not next to nothing."""
     live = [k for k, i in enumerate(injected) if i.responds and not i.bound and i.label not in odd]
+    live = [live[k] for k in asked([injected[k].label for k in live], renewed)]
     ranked = sorted((injected[k].flow for k in live), reverse=True)
     if not ranked:
         return []
@@ -150,17 +155,17 @@ def judge_by_flow(
     expected_flow: float | None = None,
     *,
     alone: bool = False,
+    renewed: Renewed = (),
 ) -> FlowJudgement:
     """Judge every measured injector of a set by its flow index.
 
-    ``tolerance`` is a fraction; ``expected_flow`` (sqrt(kPa)) settles a split set, and is what the
-    engine's only injector (``alone``) is held against, because it has no neighbour.
+    ``tolerance`` is a fraction; ``expected_flow`` (sqrt(kPa)) settles a split set, and is what the engine's only
+    injector (``alone``) is held against, having no neighbour; ``renewed`` were worked on: the others vote.
     """
     injected = burst_set.injected
-    odd = intermittent(burst_set, tolerance)
-    s = burst_set.repeatability(without=odd)
+    s = burst_set.repeatability(without=(odd := intermittent(burst_set, tolerance)))
     own = [_own(i, s) for i in injected]
-    voters = _voters(injected, odd)
+    voters = _voters(injected, odd, renewed)
     if not voters:
         return _nothing_to_compare(injected, s, tolerance, odd)
     flow, flows = [i.flow for i in injected], [injected[k].flow for k in voters]
@@ -182,9 +187,9 @@ def judge_by_flow(
     )
     if alone and expected_flow:
         judged, members = _against(judged, expected_flow), []
-    views = tuple(
-        _view(one, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
-        for k, one in enumerate(injected)
+    views = (
+        _view(i, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
+        for k, i in enumerate(injected)
     )
     return judged._replace(views=tuple(_disagreeing(v) if v.injector in odd else v for v in views))
 

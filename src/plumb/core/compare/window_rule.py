@@ -10,10 +10,11 @@ Two comparisons: with the window (everything uncertain counts), and with the inj
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final, NamedTuple
 
 from plumb.core.compare.agreement import Group, agreeing
+from plumb.core.compare.renewed import Renewed, voters
 from plumb.core.measure.decision import State, Thresholds, normal_below, probability_out
 from plumb.core.measure.readings import Window
 
@@ -95,21 +96,20 @@ def judge(
     window: Window,
     thresholds: Thresholds = Thresholds(),
     share: float = DEFAULT_SHARE,
+    renewed: Renewed = (),
 ) -> Absolute:
     """Judge a set against its window and against those that agree; items may be empty.
 
-    ``share`` is how far from them an item may lie where the window states no spread.
+    ``share`` is how far from them an item may lie where the window states no spread; ``renewed`` are
+    those that were worked on: the others say what is good.
     """
     if not items:
-        return Absolute(
-            views=(), group=None, agreeing=(), reference=None, u_reference=0.0, tolerance=None,
-            spread=None, spread_out=None,
-        )  # fmt: skip
+        return _NOTHING
     values = [i.value for i in items]
     middle = sorted(values)[len(values) // 2]
     tolerance = window.spread if window.spread is not None else share * abs(middle)
     half = max(tolerance / 2.0, 2.0 * sorted(i.u for i in items)[len(items) // 2])
-    group = agreeing(values, half, absolute=True)
+    group = _group(items, half, renewed)
     members = set(group.members)
     u_ref = math.sqrt(sum(items[k].u ** 2 for k in members)) / len(members)
     spread = max(values) - min(values)
@@ -134,6 +134,22 @@ def judge(
         spread=spread,
         spread_out=spread_out,
     )
+
+
+_NOTHING: Final = Absolute(
+    views=(), group=None, agreeing=(), reference=None, u_reference=0.0, tolerance=None,
+    spread=None, spread_out=None,
+)  # fmt: skip
+
+
+def _group(items: Sequence[Item], half: float, renewed: Renewed) -> Group:
+    """Those that agree, by their places among all items; who was worked on has no vote."""
+    asked = voters([i.label for i in items], renewed)
+    group = agreeing([items[k].value for k in asked], half, absolute=True)
+    return replace(
+        group, members=tuple(asked[k] for k in group.members),
+        others=tuple(tuple(asked[k] for k in other) for other in group.others),
+    )  # fmt: skip
 
 
 def probability_above(value: float, u: float, limit: float) -> float:

@@ -15,6 +15,8 @@ from plumb.core.diagnose.sets import Weighed
 from plumb.core.measure.fact import Fact
 
 SUSPECTED: Final = 0.2
+GONE: Final = "gone"
+"""How a complaint stands that was asked for after the repair, word by word, and is there no more."""
 POSSIBLE: Final = 0.02
 """From these shares on a cause that no sheet shows is suspected, or possible."""
 RANK: Final = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
@@ -48,7 +50,7 @@ class Cause:
 class Diagnosis:
     """What the complaint is, whether it is explained and by what, every cause, what lies outside.
 
-    ``explained`` is open, yes, partly, no or none; ``by_word`` are the causes found that bring each
+    ``explained`` is open, yes, partly, no, none, or after the repair gone; ``by_word`` are the causes found that bring each
     word about; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
     """
 

@@ -56,7 +56,8 @@ class Finding:
     response", ``bound`` that the rail ran empty and the value is only a lower bound.
     ``u_value`` is the standard uncertainty of the value itself where what is common to a sheet (its gauge,
     its temperature) makes that more than ``u`` says: it counts when sheets of different days are compared.
-    ``carried`` says where its readings were carried over from, empty where they are the sheet's own.
+    ``carried`` says where its readings were carried over from, empty where they are the sheet's own;
+    ``renewed`` what was done to the injector before (a code of the repairs), empty where it stayed as it was.
     """
 
     injector: str
@@ -77,6 +78,7 @@ class Finding:
     place: str = ""
     carried: str = ""
     u_value: float | None = None
+    renewed: str = ""
 
     @property
     def read(self) -> bool:

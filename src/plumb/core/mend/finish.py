@@ -12,7 +12,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from plumb.core.diagnose.explain import Cause
+from plumb.core.diagnose.explain import GONE, Cause
 from plumb.core.measure.decision import State
 from plumb.core.measure.step import AFTER_FIX, ASK_AFTER, NextStep
 from plumb.core.mend.after import Pair, pairs_of
@@ -66,7 +66,9 @@ class Finished:
         """What is still to be put right: as it was found, or what a repair has left."""
         back = bool(self.left) or any(p.word in {"better", "worse"} for p in self.pairs)
         stays = any(p.word == "unchanged" and p.after.state in _SHOWED for p in self.pairs)
-        return self.now if back or stays or not self.repairs else self.found
+        # What was found and explains what is gone now stands: it was right.
+        gone = self.now.diagnosis.explained == GONE and self.found.diagnosis.explained != "yes"
+        return self.now if back or stays or gone or not self.repairs else self.found
 
 
 def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) -> Finished:
@@ -80,6 +82,8 @@ def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) ->
     pairs = pairs_of(results, done.after)
     due = tuple(_due(job, found, done, results))
     unasked, left = _unasked(found, done), _left(found, done)
+    if found.diagnosis.words and not unasked and not left:
+        now = replace(now, diagnosis=replace(now.diagnosis, explained=GONE))
     conditions = [(label, v.condition) for label, v in found.verdicts]
     return Finished(
         found=found, now=now, repairs=done.repairs, pairs=pairs, due=due,
@@ -116,6 +120,8 @@ def _due(
         )
         if wanted:
             labels = tuple(x for x in wanted if x)
+            if labels and kind.together:
+                labels = job.injectors
             key = next(
                 (on[kind.code, x] for x in labels if (kind.code, x) in on), there[kind.code][0]
             )
@@ -198,7 +204,9 @@ def _next(
         first = due[0]
         kind = next(k for k in route_of(now.setting.fuel_system) if k.code == first.kind)
         return kind.step(first.injectors, AFTER_FIX, doubt=first.before_sheet)
-    if any(p.word == "not_settled" for p in _last(pairs)) or left:
+    repaired = {x for r in done.repairs for x in r.places}
+    no_help = [p for p in _last(pairs) if p.injector in repaired and p.after.state in _SHOWED]
+    if no_help or left or any(p.word == "not_settled" for p in _last(pairs)):
         return now.next_step
     if unasked:
         return NextStep(kind=ASK_AFTER, injectors=(), passes=0, minutes=0.0, reason=ASK_AFTER)

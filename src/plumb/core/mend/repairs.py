@@ -120,6 +120,17 @@ def gone(done: Repaired, sheets: Mapping[str, str]) -> frozenset[tuple[str, str]
     )
 
 
+def renewed_for(key: str, kind: str, done: Repaired) -> tuple[tuple[str, str], ...]:
+    """Who was worked on before a sheet of a kind was taken, and how, where that changes what it reads."""
+    made = {
+        label: repair.done
+        for repair in done.repairs
+        if repair.outdates(kind) and not done.was_before(key, repair)
+        for label in repair.places
+    }
+    return tuple(made.items())
+
+
 def outdated_for(key: str, sheets: Mapping[str, str], done: Repaired) -> frozenset[tuple[str, str]]:
     """What is out of date for one sheet: what repairs that were made before it have changed."""
     mine = tuple(r for r in done.repairs if not done.was_before(key, r))

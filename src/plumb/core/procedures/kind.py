@@ -14,6 +14,7 @@ from typing import Any, Final, Generic, Protocol, TypeVar
 
 from plumb.core.causes.shows import Shows
 from plumb.core.compare.alone import alone_without_reference
+from plumb.core.compare.renewed import only_renewed
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.finding import Finding
@@ -170,7 +171,8 @@ class Kind(Generic[S, R]):
     any; ``of_engine``: it says something of the engine as a whole, not of one injector;
     ``cranks``: what is done at idle can be done while cranking as well; ``on`` is what is told otherwise
     in a fuel system, on an engine that does not start (``NO_START``), or both ("direct no_start").
-    ``optional``: not offered before it is asked for; ``compares``: it measures what injectors did
+    ``optional``: not offered before it is asked for; ``together``: the figures of one time
+    hang together, and after a repair all are read again; ``compares``: it measures what injectors did
     against each other, so that one of these must have been done; ``must``: where a route has it,
     no other will do; ``electrical``: it looks at coil and wiring, which cleaning leaves as they
     are; ``tracks`` is what is followed over the years: a share of the reference, or the value itself.  ``behind`` are (suspicion, reason): cleared before this is begun.
@@ -206,6 +208,7 @@ class Kind(Generic[S, R]):
     on: Mapping[str, Told] = field(default_factory=dict)
     of_engine: bool = False
     optional: bool = False
+    together: bool = False
     compares: bool = False
     must: bool = False
     electrical: bool = False
@@ -285,6 +288,8 @@ AnyKind = Kind[Any, Any]
 def unread(kind: AnyKind, result: Result, _told: AbstractSet[str]) -> NextStep | None:
     """The rows that were not read yet, asked for together; then what an only one is held against."""
     missing = tuple(f.injector for f in result.findings if not f.passes)
+    if missing and only_renewed(result.findings):
+        return kind.step(missing if kind.together else missing[:1], "beside_new")
     if missing:
         return kind.step(missing, "not_measured")
     alone = alone_without_reference(result.findings)

@@ -30,6 +30,8 @@ _SETTLED: Final = frozenset(
 """Conditions that no further sheet is asked for."""
 READS: Final = frozenset({"answered_late"})
 """Facts that the order of the work hangs on, beside those that the kinds of sheet name."""
+_BESIDE: Final = frozenset({"neighbour", "beside_new"})
+"""Reasons to read one of which everything is known: another is held against it."""
 _MOST_SHEETS: Final = 2
 """A procedure that contradicts another is done again once."""
 _COLD_WORTH: Final = 1.25
@@ -135,7 +137,7 @@ def _asked(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
         if step is None:
             continue
         labels = step.injectors
-        if step.reason == "neighbour" or not (labels and all(_left_alone(job, x) for x in labels)):
+        if step.reason in _BESIDE or not (labels and all(_left_alone(job, x) for x in labels)):
             return step
     return None
 

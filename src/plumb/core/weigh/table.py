@@ -112,6 +112,16 @@ TABLE: Final = (
         not_ruled_out=("tester_supply",),
     ),
     VerdictRow(
+        name="too little with another part in as well",
+        needs=_facts(f"{_SILENT} drop_low running_low correction_high", "part_is_new"),
+        condition="not_settled", action="check_first",
+        because="another part is in, and it still gives too little: what drives it, what feeds it and "
+        "its own cylinder come before the next injector",
+        not_ruled_out=(
+            "coil", "command", "shared_feed", "supply_pressure", "compression", "rail_pressure"
+        ),
+    ),
+    VerdictRow(
         name="no response, still after cleaning",
         needs=_facts(_SILENT, "command_good", "coil_good volts_good", "after_cleaning"),
         condition="no_response", action="replace",

@@ -11,7 +11,7 @@ from typing import Final
 from plumb.core.causes.codes import code_words, read_code
 from plumb.core.causes.fault import SOMETIMES
 from plumb.core.causes.table import FAULTS
-from plumb.core.diagnose.explain import POSSIBLE, RANK, Cause, Diagnosis
+from plumb.core.diagnose.explain import GONE, POSSIBLE, RANK, Cause, Diagnosis
 from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.measure.text import Span, be, listed
 from plumb.core.procedures import BY_CODE, KINDS, AnyKind
@@ -53,6 +53,9 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
     left = [w for w, by in diagnosis.by_word if not by]
     if not diagnosis.words:
         return ()
+    if diagnosis.explained == GONE:
+        gone = joined(diagnosis.words)
+        return (Span(text=f"The {gone} {be(len(diagnosis.words))} gone. "),)
     if diagnosis.explained == "no":
         what = listed([FAULTS[c].words for c in diagnosis.outside]) or "nothing that Plumb knows of"
         return (

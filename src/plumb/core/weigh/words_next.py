@@ -37,6 +37,10 @@ REASONS: Final = {
         "A neighbour to compare with",
         "The others were read in another way; one that was in plumb is enough.",
     ),
+    "beside_new": (
+        "Those that stayed as they were",
+        "What was worked on is held against them: new ones are no measure of each other.",
+    ),
     "alone": (
         "Say what it should give",
         (
@@ -173,6 +177,9 @@ _SAID: Final[dict[str, Callable[[NextStep, str], Advice]]] = {
     ),
     "left_out": lambda step, name: Advice(
         title=f"{name} of {listed(step.injectors)}", text=REASONS["left_out"][1]
+    ),
+    "beside_new": lambda step, _name: Advice(
+        title=f"Measure {listed(step.injectors)} beside it", text=REASONS["beside_new"][1]
     ),
     "neighbour": lambda step, _name: Advice(
         title=f"Measure a neighbour as well: {step.injectors[0]}", text=REASONS["neighbour"][1]

@@ -5,8 +5,9 @@ from dataclasses import replace
 
 from sqlalchemy import Connection
 
-from plumb.core.mend.repairs import outdated_for
-from plumb.jobfile.carried import Earlier, carried_over
+from plumb.core.mend.repairs import outdated_for, renewed_for
+from plumb.core.procedures import BY_CODE
+from plumb.jobfile.carried import NOTHING, Earlier, carried_over, worked_on
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.to_core import earlier
 from plumb.service.stored.finishing import repaired
@@ -23,10 +24,11 @@ def with_others(connection: Connection, whole: WholeSheet) -> WholeSheet:
 
 
 def with_carried(connection: Connection, whole: WholeSheet) -> WholeSheet:
-    """The sheet with the figures of those whom it did not read, from the sheets before it."""
-    if whole.place < 2 or FILE_KINDS[whole.sheet.kind].method is None:
+    """The sheet with the figures of those whom it did not read, and who was worked on before it."""
+    if not _hears(whole):
         return whole
-    before = store.sheets_before(connection, whole.sheet)
+    repeats = whole.place > 1 and FILE_KINDS[whole.sheet.kind].method is not None
+    before = store.sheets_before(connection, whole.sheet) if repeats else []
     job_id = whole.sheet.job_id
     return _carrying(whole, before, done_on(connection, [job_id]).get(job_id, Kept()))
 
@@ -35,26 +37,37 @@ def all_with_others(connection: Connection, sheets: Iterable[WholeSheet]) -> lis
     """Many sheets at once, every job's oldest first."""
     made: list[WholeSheet] = []
     sheets = list(sheets)
-    repeated = {w.sheet.job_id for w in sheets if w.place > 1}
-    kept = done_on(connection, repeated) if repeated else {}
+    jobs = {w.sheet.job_id for w in sheets if _hears(w)}
+    kept = done_on(connection, jobs) if jobs else {}
     before: dict[tuple[int, str], list[WholeSheet]] = {}
     for whole in sheets:
         mine = before.setdefault((whole.sheet.job_id, whole.sheet.kind), [])
-        made.append(_carrying(whole, mine, kept.get(whole.sheet.job_id, Kept())) if mine else whole)
+        done = kept.get(whole.sheet.job_id, Kept())
+        made.append(
+            _carrying(whole, mine, done) if _hears(whole) and (mine or done.repairs) else whole
+        )
         mine.append(whole)
     return all_with_learnt(connection, made)
+
+
+def _hears(whole: WholeSheet) -> bool:
+    """Whether other sheets, or work that was done, change what a sheet of this kind says."""
+    kind = BY_CODE[whole.sheet.kind]
+    return kind.compares or kind.electrical
 
 
 def _carrying(whole: WholeSheet, before: Sequence[WholeSheet], kept: Kept) -> WholeSheet:
     """The sheet with what it takes over, without what a repair has made out of date since."""
     mine = _seen(whole)
-    if mine is None:
-        return whole
-    others = [seen for other in before if (seen := _seen(other)) is not None]
     sheets = [*before, whole]
     done = repaired(kept, {i.id: i.label for i in whole.injectors}, sheets)
-    outdated = outdated_for(whole.sheet.key, {w.sheet.key: w.sheet.kind for w in sheets}, done)
-    return replace(whole, carried=carried_over(mine, others, outdated))
+    carried = NOTHING
+    if mine is not None:
+        others = [seen for other in before if (seen := _seen(other)) is not None]
+        outdated = outdated_for(whole.sheet.key, {w.sheet.key: w.sheet.kind for w in sheets}, done)
+        carried = carried_over(mine, others, outdated)
+    renewed = renewed_for(whole.sheet.key, whole.sheet.kind, done)
+    return replace(whole, carried=worked_on(carried, renewed))
 
 
 def _seen(whole: WholeSheet) -> Earlier | None:

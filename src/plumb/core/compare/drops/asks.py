@@ -19,7 +19,8 @@ from itertools import pairwise
 from typing import Final
 
 from plumb.core.compare.alone import alone_without_reference
-from plumb.core.compare.drops.sheet import Doubt, DropResult, doubt_of
+from plumb.core.compare.drops.doubt import Doubt, doubt_of
+from plumb.core.compare.drops.sheet import DropResult
 from plumb.core.compare.flow_rule import settles
 from plumb.core.measure.decision import MOST_PASSES, State
 from plumb.core.measure.finding import Finding

@@ -3,7 +3,9 @@
 from collections.abc import Iterator
 from typing import Final
 
-from plumb.core.compare.drops.sheet import Doubt, DropResult, doubt_of
+from plumb.core.compare.drops.doubt import Doubt, doubt_of
+from plumb.core.compare.drops.sheet import DropResult
+from plumb.core.compare.renewed import WORKED_ON, of_work
 from plumb.core.compare.said import leaning
 from plumb.core.measure.decision import State
 from plumb.core.measure.fact import Fact
@@ -22,7 +24,7 @@ def makes(prefix: str) -> dict[str, str]:
         f"{prefix}_unsettled": "not settled",
         f"{prefix}_intermittent": "its passes disagree",
         f"{prefix}_split": "the set falls into halves",
-        "after_cleaning": "the sheet was taken after cleaning",
+        **WORKED_ON,
         "two_passes": "read more than once",
         "passes_agree": "read more than once, and every pass says the same",
         **{doubt.value: "no number of passes would settle it" for doubt in Doubt},
@@ -48,7 +50,6 @@ _DOUBTS: Final = {
 
 def of_drops(prefix: str, where: str, key: str, result: DropResult) -> Iterator[Fact]:
     """The facts of a sheet; ``prefix`` begins their codes, ``where`` ends their sentences."""
-    after = result.sheet.when == "after_cleaning"
     for f in result.findings:
         if doubt := doubt_of(f):
             yield Fact(code=doubt.value, injector=f.injector, sheet=key, text=_DOUBTS[doubt])
@@ -62,8 +63,7 @@ def of_drops(prefix: str, where: str, key: str, result: DropResult) -> Iterator[
             text=_flow_text(f, where),
             leans=leaning(prefix, f),
         )
-        if after and not f.carried:
-            yield Fact(code="after_cleaning", injector=f.injector, sheet=key)
+        yield from of_work(key, f, result.sheet.when)
         if f.passes > 1:
             yield Fact(code="two_passes", injector=f.injector, sheet=key)
             if f.state is not State.INTERMITTENT:

@@ -14,13 +14,13 @@ The sheet's rule decides; all the other rules can be asked about the same readin
 
 import math
 from dataclasses import dataclass, replace
-from enum import StrEnum
 from functools import lru_cache
 from typing import Final, NamedTuple
 
 from plumb.core.compare.bursts import BurstSet, Decision, Injected, Outcome, Row
 from plumb.core.compare.flow import flow_index, flow_of, linear_flow, tolerance_in_flow
 from plumb.core.compare.flow_rule import FlowJudgement, FlowView, judge_by_flow
+from plumb.core.compare.renewed import Renewed, held_by_others
 from plumb.core.compare.rules import PSI, RULES, RuleChoice, outcome_of_flow, rule
 from plumb.core.measure.decision import State, Thresholds, decide, probability_out
 from plumb.core.measure.finding import (
@@ -60,7 +60,7 @@ class DropSheet:
     ``outside`` are the reasons why the readings were taken outside their conditions, in words;
     ``supply_v`` is the tester's supply; ``when`` is before_cleaning, after_cleaning or empty.
     ``carried`` are injectors whose readings come from an earlier sheet, and from which; ``read_before``
-    those that were read on one taken in another way.
+    those that were read on one taken in another way; ``renewed`` were worked on before it was taken.
     """
 
     kind: str
@@ -76,6 +76,7 @@ class DropSheet:
     when: str = ""
     carried: tuple[tuple[str, str], ...] = ()
     read_before: tuple[str, ...] = ()
+    renewed: Renewed = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -156,25 +157,6 @@ class DropResult:
         )
 
 
-class Doubt(StrEnum):
-    """Why no number of passes would settle an injector."""
-
-    RAN_EMPTY = "ran_empty"
-    TOO_COARSE = "too_coarse"
-    ON_THE_EDGE = "on_the_edge"
-
-
-def doubt_of(finding: Finding) -> Doubt | None:
-    """Why an injector stays open; None where it is settled, or more passes settle it."""
-    if finding.bound and finding.state in {State.UNSETTLED, State.NOT_JUDGED}:
-        return Doubt.RAN_EMPTY
-    if finding.state is not State.UNSETTLED or finding.passes_to_settle is not None:
-        return None
-    # Twice u beyond half of the band: no mean would be told from the limit.
-    coarse = 2.0 * (finding.u or 0.0) > 0.5 * (finding.tolerance or 0.0)
-    return Doubt.TOO_COARSE if coarse else Doubt.ON_THE_EDGE
-
-
 def burst_set(sheet: DropSheet) -> BurstSet:
     """Gather the measured bursts of each injector, and who last answered with nothing."""
     by_injector: dict[str, list[Noted]] = {label: [] for label in sheet.injectors}
@@ -243,13 +225,27 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
     tolerance = _tolerance(sheet, bursts)
     pressures = bursts.median_pressures() if bursts.injected and not sheet.linear else None
     expected = _expected_flow(sheet, pressures)
-    flow = judge_by_flow(bursts, tolerance, thresholds, expected, alone=len(sheet.injectors) == 1)
+    flow = judge_by_flow(
+        bursts,
+        tolerance,
+        thresholds,
+        expected,
+        alone=len(sheet.injectors) == 1,
+        renewed=sheet.renewed,
+    )
     # Rules compare injectors: one that is alone is held against what is expected, whichever is chosen.
     code = "flow_index" if flow.alone else sheet.rule.name
     chosen = _outcome(code, sheet, bursts, flow)
     return DropResult(
         sheet=sheet,
-        findings=with_carried(_findings(sheet, bursts, flow, chosen), sheet.carried),
+        findings=with_carried(
+            held_by_others(
+                _findings(sheet, bursts, flow, chosen),
+                sheet.renewed,
+                anchored=flow.alone or expected is not None,
+            ),
+            sheet.carried,
+        ),
         flow=flow,
         chosen=chosen,
         median_pressures=pressures,

@@ -6,7 +6,9 @@ The figures come from the result alone.
 from collections.abc import Sequence
 from typing import Final
 
-from plumb.core.compare.drops.sheet import Doubt, DropResult, doubt_of
+from plumb.core.compare.drops.doubt import Doubt, doubt_of
+from plumb.core.compare.drops.sheet import DropResult
+from plumb.core.compare.renewed import note as renewed_note
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KPA_PER, decimals_shown, rounded, show_pressure
@@ -207,7 +209,7 @@ def because(finding: Finding, result: DropResult, unit: str) -> str:
 
 def notes(result: DropResult, unit: str) -> tuple[str, ...]:
     """What else must be known before the sheet is believed."""
-    made: list[str] = []
+    made = list(renewed_note(result.findings))
     if result.sheet.outside and any(f.passes for f in result.findings):
         made.append(
             "Read outside its conditions: " + "; ".join(result.sheet.outside) + ". Put that right "

@@ -16,6 +16,7 @@ from typing import Final
 
 from plumb.core.compare.bursts import BurstSet, Decision, Injected
 from plumb.core.compare.flow import linear_flow
+from plumb.core.compare.renewed import Renewed, held_by_others
 from plumb.core.compare.rules import RuleChoice, rule
 from plumb.core.compare.window_rule import DEFAULT_SHARE, Absolute, Item, View, judge
 from plumb.core.measure.decision import State, Thresholds
@@ -50,7 +51,7 @@ class CoilSheet:
     ``window_from_c`` and ``window_to_c`` say at which coil temperatures the window holds; both None:
     at 20 degC.  On a voltage drop sheet nothing is corrected, and ``current_a`` is what was sent.
     ``rule`` decides between neighbours where the shop does not want those that agree; its limits
-    are in ohm or V.
+    are in ohm or V.  ``renewed`` were replaced before.
     """
 
     kind: str = RESISTANCE
@@ -64,6 +65,7 @@ class CoilSheet:
     window_to_c: float | None = None
     current_a: float | None = None
     rule: RuleChoice | None = None
+    renewed: Renewed = ()
 
     @property
     def corrects(self) -> bool:
@@ -193,6 +195,7 @@ def analyse_coils(sheet: CoilSheet, thresholds: Thresholds = Thresholds()) -> Co
         sheet.window,
         thresholds,
         _share(sheet),
+        sheet.renewed,
     )
     compared = _by_rule(sheet, live, compared)
     shorted = _shorted(sheet, live, compared)
@@ -215,7 +218,7 @@ def analyse_coils(sheet: CoilSheet, thresholds: Thresholds = Thresholds()) -> Co
         sheet=sheet,
         coils=coils,
         compared=compared,
-        findings=findings,
+        findings=held_by_others(findings, sheet.renewed, anchored=sheet.window.stated),
         shorted=shorted,
         held_at_c=where,
         range=range_of_tester(reference) if is_ohm and reference is not None else None,

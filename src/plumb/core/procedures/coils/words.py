@@ -2,6 +2,7 @@
 
 from typing import Final
 
+from plumb.core.compare.renewed import note as renewed_note
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import decimals_for, rounded
@@ -105,7 +106,7 @@ def headline(result: CoilResult, _unit: str) -> tuple[Span, ...]:
 
 def notes(result: CoilResult, _unit: str) -> tuple[str, ...]:
     """Temperature, spread, the tester's range, and partners of a shorted coil."""
-    made = []
+    made = list(renewed_note(result.findings))
     sheet, compared = result.sheet, result.compared
     if sheet.kind == RESISTANCE and sheet.temperature_c is None and result.coils:
         made.append(

@@ -15,6 +15,7 @@ weak is not "injector" before its compression and the rail are known.
 from dataclasses import dataclass
 from typing import Final
 
+from plumb.core.compare.renewed import Renewed, held_by_others
 from plumb.core.compare.window_rule import Absolute, Item, View, judge
 from plumb.core.measure.decision import State, Thresholds, probability_out
 from plumb.core.measure.finding import IN_POINTS, Finding, all_in_plumb
@@ -32,7 +33,8 @@ ON_TIME_SHARE: Final = 0.10
 class CorrectionSheet:
     """What is put in: signed corrections in ``unit`` (mm3, percent) or on-times in ms.
 
-    ``apart`` is the largest deviation allowed, in the unit; None: the usual one.
+    ``apart`` is the largest deviation allowed, in the unit; None: the usual one.  ``renewed`` were
+    worked on before; as corrections are spread anew then, all cylinders are read and all of them vote.
     """
 
     injectors: tuple[str, ...]
@@ -41,6 +43,7 @@ class CorrectionSheet:
     unit: str
     apart: float | None = None
     source: str = ""
+    renewed: Renewed = ()
 
     @property
     def kind(self) -> str:
@@ -99,15 +102,14 @@ def analyse_corrections(
     apart = _apart(sheet, items)
     compared = judge(items, Window(spread=apart), thresholds)
     views = {v.item.label: v for v in compared.views}
+    findings = tuple(
+        _finding(label, views.get(label), compared, apart, len(means.get(label, [])), thresholds)
+        for label in sheet.injectors
+    )
     return CorrectionResult(
         sheet=sheet,
         compared=compared,
-        findings=tuple(
-            _finding(
-                label, views.get(label), compared, apart, len(means.get(label, [])), thresholds
-            )
-            for label in sheet.injectors
-        ),
+        findings=held_by_others(findings, sheet.renewed),
         apart=apart,
         thresholds=thresholds,
     )

@@ -33,6 +33,7 @@ CORRECTION: Final = Kind(
     unit="mm3",
     entry=Entry(shape="value", figures=("correction",), marks=frozenset({"not_read"}), signed=True),
     says=SAYS,
+    together=True,
     makes=MAKES,
     guide=CORRECTION_GUIDE,
     shows=SHOWS,

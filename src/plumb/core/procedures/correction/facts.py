@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Final
 
+from plumb.core.compare.renewed import WORKED_ON, of_work
 from plumb.core.compare.said import facts_of_states
 from plumb.core.measure.fact import Fact
 from plumb.core.procedures.correction.analysis import CorrectionResult
@@ -13,6 +14,7 @@ MAKES: Final = {
     "correction_in_plumb": "asks for what those that agree ask for",
     "correction_unsettled": "not settled",
     "correction_split": "the set falls into halves",
+    **WORKED_ON,
 }
 _SAID: Final = {
     "high": "asks for more fuel than its neighbours",
@@ -22,5 +24,8 @@ _SAID: Final = {
 
 
 def facts(key: str, result: CorrectionResult) -> Iterator[Fact]:
-    """A fact for each state."""
+    """A fact for each state, and for each that was read with another part in."""
     yield from facts_of_states("correction", _SAID, key, result.findings)
+    for finding in result.findings:
+        if finding.read:
+            yield from of_work(key, finding, "")

@@ -3,6 +3,7 @@
 from typing import Final
 
 from plumb.core.compare import said
+from plumb.core.compare.renewed import note as renewed_note
 from plumb.core.compare.said import headline_by_word, state_in
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
@@ -30,7 +31,7 @@ def headline(result: CorrectionResult, _unit: str) -> tuple[Span, ...]:
 
 def notes(result: CorrectionResult, _unit: str) -> tuple[str, ...]:
     """What comes before an injector, and a set that falls into halves."""
-    made = []
+    made = list(renewed_note(result.findings))
     if any(f.state in {State.HIGH, State.LOW} for f in result.findings):
         made.append(
             "A weak cylinder is not yet an injector: cranking balance and rail pressure first."

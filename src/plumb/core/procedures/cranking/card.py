@@ -24,6 +24,7 @@ CRANKING: Final = Kind(
     entry=Entry(shape="value", figures=("hump",), once=True),
     clears=("compression",),
     says=SAYS,
+    together=True,
     makes=MAKES,
     guide=CRANKING_GUIDE,
     shows=SHOWS,

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from itertools import groupby, pairwise
 from typing import Final
 
+from plumb.core.compare.renewed import Renewed, held_by_others
 from plumb.core.compare.window_rule import Absolute, Item, View, decide_window, judge
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import IN_PRESSURE, Finding, all_in_plumb, with_carried
@@ -64,7 +65,8 @@ class OpeningSheet:
     """What is put in: strokes, the gauge's step and the window in kPa, the shims at hand in mm.
 
     ``form`` is pintle or hole; ``learnt`` are changes of shims on this nozzle type elsewhere;
-    ``carried`` and ``read_before`` are nozzles that an earlier sheet read, see the drop's.
+    ``carried`` and ``read_before`` are nozzles that an earlier sheet read, ``renewed`` those that were
+    worked on before, see the drop's.
     ``unit`` is the gauge's, ``length`` (mm, thou) the one that shims are told in.
     """
 
@@ -80,6 +82,7 @@ class OpeningSheet:
     length: str = "mm"
     carried: tuple[tuple[str, str], ...] = ()
     read_before: tuple[str, ...] = ()
+    renewed: Renewed = ()
 
     @property
     def kind(self) -> str:
@@ -169,7 +172,7 @@ def analyse_opening(sheet: OpeningSheet, thresholds: Thresholds = Thresholds()) 
         for label, mine in settings.items()
         if mine
     ]
-    compared = judge(items, sheet.window, thresholds)
+    compared = judge(items, sheet.window, thresholds, renewed=sheet.renewed)
     views = {v.item.label: v for v in compared.views}
     changes = tuple((label, c) for label, mine in settings.items() for c in _changes(mine))
     sensitivity = learn((*sheet.learnt, *(c for _, c in changes)))
@@ -177,6 +180,7 @@ def analyse_opening(sheet: OpeningSheet, thresholds: Thresholds = Thresholds()) 
         _finding(label, views.get(label), settings[label], sheet, compared, (scatter, thresholds))
         for label in sheet.injectors
     )
+    judged = held_by_others(judged, sheet.renewed, anchored=sheet.window.stated)
     findings = with_carried(judged, sheet.carried)
     return OpeningResult(
         sheet=sheet,

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Final
 
+from plumb.core.compare.renewed import WORKED_ON, of_work
 from plumb.core.compare.said import facts_of_states
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.text import listed
@@ -24,7 +25,7 @@ MAKES: Final = {
     "nozzle_unseen": "its seat, sound or spray was not looked at",
     "nozzle_silent": "it does not chatter",
     "shim_planned": "shims are planned for it",
-    "after_cleaning": "the sheet was taken after cleaning",
+    **WORKED_ON,
 }
 _FAULTS: Final = {
     "seat_wet": "its seat wets within the hold",
@@ -67,5 +68,5 @@ def facts(key: str, result: OpeningResult) -> Iterator[Fact]:
                 code="shim_planned", injector=f.injector, sheet=key,
                 text=plan_words(nozzle.plan, result, result.sheet.unit),
             )  # fmt: skip
-        if f.read and result.sheet.when == "after_cleaning":
-            yield Fact(code="after_cleaning", injector=f.injector, sheet=key)
+        if f.read:
+            yield from of_work(key, f, result.sheet.when)

@@ -4,6 +4,7 @@ import math
 from collections import Counter
 from typing import Final
 
+from plumb.core.compare.renewed import note as renewed_note
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KPA_PER, show_pressure
@@ -138,7 +139,7 @@ def last_change(injector: str, result: OpeningResult, unit: str) -> str:
 
 def notes(result: OpeningResult, unit: str) -> tuple[str, ...]:
     """What else must be known before the sheet is believed."""
-    made = []
+    made = list(renewed_note(result.findings))
     if any(n.plan is not None for n in result.nozzles):
         made.append(
             f"Planned with {sensitivity_words(result, unit)}, and "

@@ -14,6 +14,7 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
+from plumb.core.compare.renewed import Renewed, held_by_others, voters
 from plumb.core.compare.window_rule import decide_window, outside_window
 from plumb.core.measure.decision import State, Thresholds, normal_below
 from plumb.core.measure.finding import SHARE, Finding, all_in_plumb
@@ -36,7 +37,7 @@ class ReturnSheet:
 
     ``state`` is idle or cranking; ``spells_s`` are the cranking spells where they were noted, and
     add up to ``duration_s``; ``high`` is a maker's limit in ml for that time; ``clamped`` says that
-    the common return was clamped.
+    the common return was clamped; ``renewed`` were worked on before.
     """
 
     injectors: tuple[str, ...]
@@ -50,6 +51,7 @@ class ReturnSheet:
     ratio: float = RATIO
     clamped: bool | None = None
     rail_kpa: float | None = None
+    renewed: Renewed = ()
 
     @property
     def kind(self) -> str:
@@ -105,17 +107,20 @@ def analyse_returns(sheet: ReturnSheet, thresholds: Thresholds = Thresholds()) -
     volumes = _volumes(sheet)
     live = {k: v for k, v in volumes.items() if v > 0.0}
     none = tuple(k for k, v in volumes.items() if v <= 0.0 and live)
-    lowest = min(live.values(), default=None)
-    low = tuple(k for k, v in live.items() if lowest is not None and v <= LOW_GROUP * lowest + 1e-9)
+    labels = tuple(live)
+    asked = {labels[k]: live[labels[k]] for k in voters(labels, sheet.renewed)}
+    lowest = min(asked.values(), default=0.0)
+    low = tuple(k for k, v in asked.items() if v <= LOW_GROUP * lowest + 1e-9)
     # One volume against itself says nothing; only a limit can judge it.
     compared = len(volumes) > 1 or sheet.high is not None
     reference = sum(live[k] for k in low) / len(low) if low and compared else None
+    findings = tuple(
+        _finding(label, volumes.get(label), sheet, reference, low, none, thresholds)
+        for label in sheet.injectors
+    )
     return ReturnResult(
         sheet=sheet,
-        findings=tuple(
-            _finding(label, volumes.get(label), sheet, reference, low, none, thresholds)
-            for label in sheet.injectors
-        ),
+        findings=held_by_others(findings, sheet.renewed, anchored=sheet.high is not None),
         low_group=low,
         reference=reference,
         rates=tuple(

@@ -54,6 +54,7 @@ RETURNS: Final = Kind(
     entry=Entry(shape="value", figures=("volume",), marks=frozenset({"none", "over", "not_read"})),
     clears=("returns",),
     says=SAYS,
+    together=True,
     makes=MAKES,
     guide=RETURNS_GUIDE,
     shows=SHOWS,

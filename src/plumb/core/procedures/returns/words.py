@@ -3,6 +3,7 @@
 from typing import Final
 
 from plumb.core.compare import said
+from plumb.core.compare.renewed import note as renewed_note
 from plumb.core.compare.said import headline_by_word, state_in
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
@@ -26,7 +27,7 @@ def headline(result: ReturnResult, _unit: str) -> tuple[Span, ...]:
 
 def notes(result: ReturnResult, _unit: str) -> tuple[str, ...]:
     """What the comparison rests on, and how the volumes were taken."""
-    made = []
+    made = list(renewed_note(result.findings))
     if result.rests_on_one:
         made.append(
             f"Rests on one: only {result.low_group[0]} returns little; measure that one again."
