@@ -298,7 +298,9 @@ def test_repairs_and_changes_in_words() -> None:
     assert all(repair_words(Repair(injector="1", done=d)) for d in DONE if d != "swapped")
     pair = word(LESS, 26.5)
     text = pair_words(pair, "psi", "gives less", "in plumb")
-    assert text.startswith(f"\u2212{-100 * pair.before.deviation:.1f} % before")
+    assert text.startswith(
+        f"{-100 * pair.before.deviation:.0f} % less before, even with the others now"
+    )
     assert "put right" in text
     silent = pair_words(word(None, GOOD), "psi", "no response", "in plumb")
     assert silent.startswith("no response before")

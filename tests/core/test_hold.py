@@ -13,13 +13,12 @@ from plumb.core.measure.decision import State
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.procedures import HOLD
 from plumb.core.procedures.hold.analysis import (
-    MOST_POINTS,
     HoldResult,
     HoldSheet,
     Limits,
     analyse_hold,
-    theil_sen,
 )
+from plumb.core.procedures.hold.slope import MOST_POINTS, theil_sen
 
 PSI = KPA_PER["psi"]
 
@@ -239,10 +238,14 @@ def test_left_at_least_after_twenty_minutes() -> None:
 
 
 def test_it_can_be_called_early_when_the_range_is_on_one_side() -> None:
-    """Five minutes of twenty, and the whole range above what is asked for."""
+    """Five minutes of fifteen, and the whole range above what is asked for: three times what was read, no more."""
     series = [(0.0, 38.0), (60.0, 37.5), (180.0, 36.5), (300.0, 35.5)]
-    found = hold(series, left_at_least=12, after_s=1200)
+    found = hold(series, left_at_least=12, after_s=900)
     assert (found.state, found.early) == (State.IN_PLUMB, True)
+    farther = hold(series, left_at_least=12, after_s=901)
+    assert (farther.state, farther.early) == (State.UNSETTLED, False)
+    few = hold(series[:2] + series[3:], left_at_least=12, after_s=900)
+    assert (few.state, few.early) == (State.UNSETTLED, False)
     close = hold(series[:2], left_at_least=30, after_s=1200)
     assert (close.state, close.early) == (State.UNSETTLED, False)
     # As likely as not, as long as its range holds the limit.

@@ -24,7 +24,8 @@ def rare(system: str, **sheet: Any) -> dict[str, Any]:
     """A job of four cylinders with one sheet."""
     injectors = [{"id": str(n), "cylinder": n} for n in range(1, 5)]
     vehicle = {"name": "Torvik Lundy 1.8", "fuel_system": system, "injectors": injectors}
-    return {"plumb": 1, "vehicle": vehicle, "sheets": [{"id": "s1", "gauge": {"step": 1}, **sheet}]}
+    gauge = {} if sheet["kind"] == "rail_pressure" else {"gauge": {"step": 1}}
+    return {"plumb": 1, "vehicle": vehicle, "sheets": [{"id": "s1", **gauge, **sheet}]}
 
 
 def board(rail: str, **tried: str) -> dict[str, Any]:
@@ -34,6 +35,14 @@ def board(rail: str, **tried: str) -> dict[str, Any]:
 
 
 RARE: Final = (
+    ("common_rail", {
+        "kind": "rail_pressure", "unit": "bar",
+        "readings": [{"state": "cranking", "wanted": 280, "actual": 9}],
+    }),
+    ("common_rail", {
+        "kind": "hold", "unit": "bar", "rail": "high", "window": {"lost_at_most": 80, "within_s": 60},
+        "series": [{"t_s": t, "value": 300 - t} for t in (0, 10, 20, 30, 40, 50, 60)],
+    }),
     ("port", board("low", clamp_both="falls", vacuum_hose="dry", outside="dry", tips="dry")),
     ("common_rail", board("high", outside="wet")),
     ("common_rail", board("high", tips="wet")),

@@ -174,7 +174,7 @@ def test_a_re_shimmed_nozzle_is_drawn_before_and_after() -> None:
     chart = report_of(checked, finished(checked), Shop(), program="Plumb").before_after
     assert chart is not None
     words = {r.row: r.words for r in chart.rows}
-    assert words["3"].startswith("\u22126.00 bar, reshimmed: ")
+    assert words["3"].startswith("118 bar, reshimmed: ")
     assert "reshimmed" not in words["1"]
 
 

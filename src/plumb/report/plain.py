@@ -30,6 +30,7 @@ _ONE: Final = {
     "seat_leaks": "did not close tightly",
     "not_the_injector": "was not at fault itself: what it shares with others was",
     "not_settled": "could not be told for certain",
+    "not_measured": "was not measured",
 }
 _SEVERAL: Final = (("was ", "were "), ("its ", "their "), ("itself", "themselves"))
 

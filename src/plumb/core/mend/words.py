@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from plumb.core.measure.decision import State
-from plumb.core.measure.finding import Finding
+from plumb.core.measure.finding import IN_POINTS, SHARE_OF_FLOW, SHARE_OF_PRESSURE, Finding
 from plumb.core.measure.quantities import rounded
 from plumb.core.measure.text import listed, percent
 from plumb.core.measure.uncertainty import COVERAGE
@@ -18,6 +18,10 @@ from plumb.core.mend.options import OPTIONS, Option
 from plumb.core.mend.repairs import DONE, Repair
 from plumb.core.mend.swap import WENT, Swap
 
+_IN_A_WORD: Final = frozenset({State.NO_RESPONSE, State.OPEN, State.NOT_JUDGED})
+_WHOLE: Final = 100.0
+_TENTHS: Final = 10.0
+"""From these figures on whole ones, or tenths, are told."""
 _NAMED: Final = {
     "replace_flagged": "Replace {names}",
     "reshim": "Re-shim {names}",
@@ -63,12 +67,29 @@ def repair_words(repair: Repair) -> str:
 
 
 def off_words(finding: Finding, unit: str) -> str:
-    """How far something hangs off, with its sign, in per cent or in its own unit; empty without a figure."""
+    """How something stands, for a person: against the others, or the figure itself in the sheet's unit.
+
+    What injectors gave is told against those that agree; what has a window or a limit of its own as it was
+    read. Empty where there is no figure, or where a word tells more.
+    """
+    if finding.state in _IN_A_WORD:
+        return ""
+    if finding.injector and finding.scale in {SHARE_OF_FLOW, SHARE_OF_PRESSURE}:
+        return _against_others(finding)
+    if finding.value is None:
+        return ""
+    value = finding.value / finding.scale.per(unit)
+    decimals = 0 if abs(value) >= _WHOLE else 1 if abs(value) >= _TENTHS else 2
+    told = _signed(value, decimals) if finding.scale == IN_POINTS else rounded(value, decimals)
+    return f"{told} {unit}".strip()
+
+
+def _against_others(finding: Finding) -> str:
     if finding.deviation is None:
         return ""
-    if finding.scale.relative:
-        return f"{_signed(100.0 * finding.deviation)} %"
-    return f"{_signed(finding.deviation / finding.scale.per(unit), 2)} {unit}".strip()
+    if finding.state is State.IN_PLUMB:
+        return "even with the others"
+    return f"{percent(finding.deviation)} % {'less' if finding.deviation < 0.0 else 'more'}"
 
 
 def _signed(value: float, decimals: int = 1) -> str:
@@ -83,8 +104,8 @@ def pair_words(pair: Pair, unit: str, before: str, after: str) -> str:
     now = off_words(pair.after, unit) or after
     text = f"{was} before, {now} now: {CHANGES[pair.word]}"
     if pair.before.state is pair.after.state is State.IN_PLUMB:
-        return f"{was} before, {now} now: in plumb both times"
-    if pair.change is not None and pair.u is not None and pair.relative:
+        return f"{was} before, {now} now: as it should be both times"
+    if pair.change is not None and pair.u is not None and pair.after.scale == SHARE_OF_FLOW:
         text += (
             f" (changed by {_signed(100.0 * pair.change)} %, known to "
             f"\u00b1{percent(COVERAGE * pair.u)} %)"

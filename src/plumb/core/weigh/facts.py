@@ -21,6 +21,7 @@ MAKES: Final = {
     "partner_sound": "a partner on the same feed is sound",
     "dragged": "a coil far too low shares its feed or bank",
     "alone": "the engine's only injector was read, and nothing says what it should give",
+    "never_read": "no sheet has read it",
     "contradicted": "two procedures contradict each other",
 }
 """Facts that no single sheet makes, and when."""

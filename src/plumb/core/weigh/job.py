@@ -96,6 +96,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         if fact.injector in own:
             own[fact.injector].add(fact.code)
     said = any(f.weighs for f in facts)
+    _mark_unread(own, results)
     verdicts = {
         label: judge(common | own[label], job.fuel_system) for label in job.injectors if said
     }
@@ -126,6 +127,14 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         weighed=weighed,
         setting=setting,
     )
+
+
+def _mark_unread(own: Mapping[str, set[str]], results: Sequence[tuple[str, Result]]) -> None:
+    """Say of each injector that no sheet has told anything of that it was never read."""
+    told = {f.injector for _, r in results for f in r.findings if f.told}
+    for label, codes in own.items():
+        if not codes and label not in told:
+            codes.add("never_read")
 
 
 def _route(job: Job, setting: Setting) -> tuple[AnyKind, ...]:

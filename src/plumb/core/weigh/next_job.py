@@ -126,7 +126,12 @@ def _left_alone(job: JobSoFar, label: str) -> bool:
 def _judged(job: JobSoFar, label: str) -> bool:
     """Whether it is known what to do with an injector that is not sound."""
     verdict = job.verdicts.get(label)
-    return verdict is not None and verdict.action not in {"keep", "repeat", "check_first"}
+    return verdict is not None and verdict.action not in {
+        "keep",
+        "repeat",
+        "measure",
+        "check_first",
+    }
 
 
 def _asked(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:

@@ -149,7 +149,7 @@ CONTRADICTIONS: Final = (
     ),
     Contradiction(
         name="the rail is tight, but a tip drips",
-        needs=_any("hold_tight", "tip_drips tip_pours"),
+        needs=_any("hold_tight high_hold_tight", "tip_drips tip_pours"),
         text="the rail loses less than a drip would take, and yet this tip drips",
     ),
     Contradiction(
@@ -182,6 +182,7 @@ CAUSES: Final = {
     "source_unions": "pipes, unions and seals of the rail",
     "rail_surges": "the rail pressure: it surges; its regulator or valve",
     "rail_low": "the rail pressure: it stays below what is wanted; pump, regulator, or what returns",
+    "rail_none": "the rail: next to nothing builds up; what feeds the pump, and the pump itself",
     "rail_high": "the rail pressure: it stays above what is wanted; regulator or sensor",
     "cranking_low": "compression: a hump of starter current is low",
     "cranking_uneven": "compression: one hump is low in every cycle, and a sync tells whose",

@@ -72,14 +72,17 @@ TABLE: Final = (
     ),
     VerdictRow(
         name="stuck open, the rail collapses",
-        needs=_facts("hold_collapsed", "tip_drips tip_weeps"),
+        needs=_facts("hold_collapsed high_hold_collapsed", "tip_drips tip_weeps"),
         condition="stuck_open", action="replace",
         because="the rail is empty within seconds and its tip is wet: stuck open. A tune-up goes "
         "with it: plugs, wires and fouled oil as needed",
     ),
     VerdictRow(
         name="leaks at the tip",
-        needs=_facts("tip_drips tip_weeps", "drop_high running_high hold_lost hold_small_leak tip_drips"),
+        needs=_facts(
+            "tip_drips tip_weeps",
+            "drop_high running_high hold_lost hold_small_leak high_hold_lost high_hold_small_leak tip_drips",
+        ),
         condition="leaks_at_tip", action="replace",
         because="its tip is wet under pressure, and the rail or its drop shows it",
     ),
@@ -329,11 +332,17 @@ TABLE: Final = (
             "hose_wet supply_low supply_high regulator_dead source_supply_check_valve "
             "source_regulator source_regulator_diaphragm source_cold_start_injector "
             "source_outside_leak source_pump_outlet_valve source_control_valve source_unions "
-            "rail_surges rail_low rail_high cranking_uneven"
+            "rail_surges rail_low rail_none rail_high cranking_uneven"
         ),
         condition="not_the_injector",
         action="check_first",
         because="nothing speaks against it yet, and something on the engine must be put right first",
+    ),
+    VerdictRow(
+        name="not measured",
+        needs=_facts("never_read"),
+        condition="not_measured", action="measure",
+        because="no sheet has read it yet",
     ),
     VerdictRow(
         name="not settled",

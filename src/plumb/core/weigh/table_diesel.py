@@ -102,7 +102,7 @@ DIESEL: Final = (
         name="the rail comes before the corrections",
         needs=_facts(
             "correction_high correction_low correction_in_plumb correction_unsettled "
-            "correction_split", "rail_surges rail_low rail_high",
+            "correction_split", "rail_surges rail_low rail_none rail_high",
         ),
         condition="not_settled",
         action="check_first",

@@ -15,6 +15,7 @@ from plumb.core.procedures.kind import PETROL, Setting
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
 from plumb.core.weigh.words_faults import named
+from plumb.core.weigh.words_verdict import OPEN_OR_SOUND
 
 REASONS: Final = {
     "not_measured": ("Measure", ""),
@@ -306,7 +307,7 @@ def before_condemning(
     """For injectors that are not sound: what has not been ruled out yet, what to do; the same once."""
     by_words: dict[str, list[str]] = {}
     for label, verdict in verdicts:
-        if verdict.condition in {"sound", "not_settled"} or not verdict.not_ruled_out:
+        if verdict.condition in OPEN_OR_SOUND or not verdict.not_ruled_out:
             continue
         open_ = listed([NOT_RULED_OUT[c] for c in verdict.not_ruled_out])
         do = _DO.get(verdict.action, "")

@@ -30,10 +30,12 @@ CONDITION_WORDS: Final = {
     "seat_leaks": "seat leaks",
     "not_the_injector": "not the injector",
     "not_settled": "not settled",
+    "not_measured": "not measured",
 }
 ACTION_WORDS: Final = {
     "keep": "keep",
     "repeat": "repeat",
+    "measure": "measure",
     "clean_and_repeat": "clean, then repeat",
     "reshim": "re-shim",
     "bench_test": "bench test or rebuild",
@@ -45,6 +47,7 @@ TONE: Final = {
     "opens_weakly": "low",
     "no_response": "open",
     "not_settled": "open",
+    "not_measured": "open",
     "intermittent": "open",
     "no_command": "open",
     "not_the_injector": "open",
@@ -60,15 +63,18 @@ TONE: Final = {
     "opens_late": "high",
     "seat_leaks": "high",
 }
+OPEN_OR_SOUND: Final = frozenset({"sound", "not_settled", "not_measured"})
+"""Conditions that condemn nobody."""
 _DO: Final = {
     "replace": "Replace",
     "clean_and_repeat": "Clean and repeat",
     "reshim": "Re-shim",
     "bench_test": "Bench test",
     "repeat": "Repeat",
+    "measure": "Measure",
 }
 _ORDER: Final = (
-    "replace", "bench_test", "clean_and_repeat", "reshim", "check_first", "repeat",
+    "replace", "bench_test", "clean_and_repeat", "reshim", "check_first", "repeat", "measure",
 )  # fmt: skip
 
 
@@ -115,6 +121,8 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
             lead = _lead(labels, condition, words)
             spans.append(Span(text=lead[0].upper() + lead[1:], tone=TONE.get(condition, "")))
             spans.append(Span(text="check first what is open. "))
+        elif action == "measure":
+            spans.append(Span(text=f"Not measured yet: {listed(labels)}. ", tone="open"))
         else:
             spans.append(
                 Span(text=f"{_DO[action]} {listed(labels)}: ", tone=TONE.get(condition, ""))
@@ -194,7 +202,7 @@ def assumed(result: JobResult) -> tuple[str, ...]:
     """What was not ruled out for the injectors that are not sound, each once."""
     seen: dict[str, list[str]] = {}
     for label, verdict in result.verdicts:
-        if verdict.condition not in {"sound", "not_settled"}:
+        if verdict.condition not in OPEN_OR_SOUND:
             for code in verdict.not_ruled_out:
                 seen.setdefault(code, []).append(label)
     return tuple(f"{NOT_RULED_OUT[code]} ({listed(labels)})" for code, labels in seen.items())

@@ -243,7 +243,7 @@ def reason_for(done: Finished, kept: Kept) -> str:
     if done.left:
         return f"still there: {', '.join(COMPLAINTS[w] for w in done.left)}"
     waiting = any(c.way == "wait" for c in kept.choices)
-    flagged = [x for x, v in done.now.verdicts if v.action not in {"keep", "repeat"}]
+    flagged = [x for x, v in done.now.verdicts if v.action not in {"keep", "repeat", "measure"}]
     if flagged and not waiting and not done.over:
         return f"nothing was done about {', '.join(flagged)}"
     open_ = [t.words for t in done.things if t.code not in {n.what for n in kept.things}]

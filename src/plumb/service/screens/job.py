@@ -326,7 +326,8 @@ def _advice(result: JobResult) -> list[AdviceView]:
 def _sub(sheets: list[WholeSheet], done: Finished) -> str:
     result = done.now
     count = sum(len(w.readings) for w in sheets)
-    open_ = sum(1 for _, v in result.verdicts if v.condition == "not_settled")
+    conditions = [v.condition for _, v in result.verdicts]
+    open_, unread = conditions.count("not_settled"), conditions.count("not_measured")
     begun = sum(1 for _, r in result.sheets if r.begun)
     # A repeat that a sheet still asks for is not done either, though nobody hangs in doubt.
     after = {w.sheet.key for w in sheets if after_of(w)}
@@ -336,7 +337,8 @@ def _sub(sheets: list[WholeSheet], done: Finished) -> str:
         if key not in after
     )
     rest = "more to measure" if more else "nothing left unsettled"
-    left = f"{open_} not settled" if open_ else rest
+    counts = [f"{open_} not settled"] * (open_ > 0) + [f"{unread} not measured"] * (unread > 0)
+    left = ", ".join(counts) or rest
     sheets_ = f"{begun} sheet{'s' * (begun != 1)}"
     return f"{sheets_}, {count} reading{'s' * (count != 1)}, {left}"
 

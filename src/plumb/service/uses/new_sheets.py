@@ -65,19 +65,24 @@ def start_sheet(
     screen = SCREEN_KINDS[code]
     data: dict[str, Any] = {"kind": code, "id": _free_key(connection, job.id)}
     fields = FILE_KINDS[code].model.model_fields
+    before = _before(connection, job.id, wanted)
     if "gauge" in fields:
-        chosen = wanted.gauge or _usual_gauge(connection, job.id, screen, vehicle.fuel_system)
+        chosen = wanted.gauge or (
+            _gauge_of(before)
+            if before is not None
+            else _usual_gauge(connection, job.id, screen, vehicle.fuel_system)
+        )
         data |= {"unit": chosen.unit, "gauge": gauge_json(chosen)}
     elif "unit" in fields:
-        data["unit"] = screen.kind.unit
+        data["unit"] = before.sheet.unit if before is not None else screen.kind.unit
     noted = store.complaint_noted(connection, job.id)
     setting = Setting(fuel_system=vehicle.fuel_system, starts=starts(job.complaint, noted))
     data |= screen.begins_with(connection, setting)
-    data |= _as_before(connection, job.id, code)
+    data |= _as_before(before)
     data |= filled(set=_set_to_read(connection, job, code))
     data |= {name: [] for name in ("readings",) if name in fields}
     data |= {"when": wanted.when} if wanted.when and "when" in fields else {}
-    data |= filled(after=_repeated(connection, job.id, wanted))
+    data |= filled(after=wanted.after)
     data |= filled(
         **{"x-because": wanted.because, "x-for": list(wanted.injectors), "x-by": signed("")}
     )
@@ -85,17 +90,20 @@ def start_sheet(
     return store.add_sheet(connection, {**values, "request_id": wanted.request_id})
 
 
-def _repeated(connection: Connection, job_id: int, wanted: Wanted) -> str:
-    """The sheet that is repeated after a repair; :class:`PlumbError` for one that is not there."""
-    same = {w.sheet.key for w in store.sheets_of(connection, job_id) if w.sheet.kind == wanted.kind}
-    if wanted.after and wanted.after not in same:
+def _before(connection: Connection, job_id: int, wanted: Wanted) -> WholeSheet | None:
+    """The sheet that is repeated: the named one (:class:`PlumbError` where it is none), or the last of its kind."""
+    same = [w for w in store.sheets_of(connection, job_id) if w.sheet.kind == wanted.kind]
+    if not wanted.after:
+        return same[-1] if same else None
+    named = next((w for w in same if w.sheet.key == wanted.after), None)
+    if named is None:
         raise PlumbError(
             Problem(
                 path="after", rule="a sheet of the same kind on this job", value=wanted.after,
                 code="no_such_sheet",
             )
         )  # fmt: skip
-    return wanted.after
+    return named
 
 
 def _set_to_read(connection: Connection, job: JobRecord, code: str) -> str:
@@ -110,18 +118,25 @@ def _set_to_read(connection: Connection, job: JobRecord, code: str) -> str:
 
 _ONCE_SAID: Final = (
     "burst", "rule", "expected", "window", "windows", "mode", "duration_s", "nozzle", "shims_mm",
-    "shim_unit", "strokes", "current_a", "place",
+    "shim_unit", "strokes", "current_a", "place", "state", "rail_unit",
 )  # fmt: skip
 """Conditions that hold for every sheet of a kind on a job; temperatures and supplies are read anew."""
 
 
-def _as_before(connection: Connection, job_id: int, code: str) -> dict[str, Any]:
-    """What the last sheet of that kind on the job was taken with: a repeat is taken in the same way."""
-    same = [w for w in store.sheets_of(connection, job_id) if w.sheet.kind == code]
-    if not same:
+def _as_before(before: WholeSheet | None) -> dict[str, Any]:
+    """What the sheet before was taken with: a repeat is taken in the same way."""
+    if before is None:
         return {}
-    before = sheet_json(same[-1])
-    return {name: before[name] for name in _ONCE_SAID if before.get(name) not in (None, "", {}, [])}
+    noted = sheet_json(before)
+    made = {name: noted[name] for name in _ONCE_SAID if noted.get(name) not in (None, "", {}, [])}
+    if isinstance(noted.get("rail"), str) and noted["rail"] in _SIDES:
+        made["rail"] = noted["rail"]
+    state = (noted.get("engine") or {}).get("state")
+    return made | ({"engine": {"state": state}} if state else {})
+
+
+_SIDES: Final = frozenset({"low", "high"})
+"""Of a hold: which side of the pump it was; elsewhere a rail is a pressure, read anew."""
 
 
 def _usual_gauge(

@@ -192,7 +192,7 @@ function Figures({ row, columns }: { row: Row; columns: string[] }) {
 
 function Hung({ row, scale, cell }: { row: Row; scale: Scale; cell: string }) {
   if (row.at === null) return <>{cell}</>;
-  const settled = row.condition !== "not_settled";
+  const settled = row.condition !== "not_settled" && row.condition !== "not_measured";
   return (
     <span className="relative block h-9 w-44">
       <PlumbRow

@@ -12,13 +12,9 @@ part.
 """
 
 import math
-from collections import Counter
 from dataclasses import dataclass
 from itertools import pairwise
-from statistics import NormalDist
 from typing import Final
-
-import numpy as np
 
 from plumb.core.compare.window_rule import decide_window, outside_window
 from plumb.core.measure.decision import State, Thresholds
@@ -26,6 +22,7 @@ from plumb.core.measure.finding import IN_PRESSURE, Finding
 from plumb.core.measure.readings import Window
 from plumb.core.measure.uncertainty import step_uncertainty
 from plumb.core.procedures.hold.isolation import Board, board
+from plumb.core.procedures.hold.slope import theil_sen
 
 KIND: Final = "hold"
 COLLAPSE_SHARE: Final = 0.2
@@ -37,9 +34,10 @@ DRIP_KPA: Final = 8.0
 """A tip that drips takes at least so much from a rail in a minute: one drop in ten seconds, where the
 hoses give 0.05 ml a psi, is five times that; common practice, no source."""
 _COVER: Final = 0.95
-_Z: Final = NormalDist().inv_cdf(0.5 + _COVER / 2.0)
-MOST_POINTS: Final = 500
-"""Of a longer log every so manieth reading takes part in the slope: pairs grow with the square."""
+LEAST_POINTS: Final = 4
+FARTHEST: Final = 3.0
+"""A hold is called before its time from four falling readings on, and no farther ahead than three times what
+they span: hoses settle first, and two readings on a coarse gauge draw any line; common practice, no source."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -166,8 +164,13 @@ class HoldResult:
 
     @property
     def small_leak(self) -> bool:
-        """It holds by its limits, and yet loses more than the gauge could misread."""
-        return self.passed and not self.rising and self.lost_a_minute[1] > 0.0
+        """It holds by its limits, and yet loses more than one step, and than the gauge could misread."""
+        falling = [
+            p for t, p in sorted(self.sheet.series) if t >= (self.peak[0] if self.peak else 0.0)
+        ]
+        lost = falling[0] - falling[-1] if falling else 0.0
+        more = lost > self.sheet.step * (1.0 + 1e-9)
+        return self.passed and not self.rising and more and self.lost_a_minute[1] > 0.0
 
     @property
     def tight(self) -> bool:
@@ -283,36 +286,6 @@ def _leak_line(series: tuple[tuple[float, float], ...], u: float, start: float) 
     return Leak(k=k, low=max(0.0, low_k), high=max(0.0, high_k), start_s=start, points=len(part))
 
 
-def theil_sen(roots: list[float], times: list[float]) -> tuple[float, float, float]:
-    """The median of all slopes between two readings, with its interval.
-
-    Sen 1968, Journal of the American Statistical Association 63, 1379-1389, (2.6).  Tests compare it
-    with scipy's ``theilslopes``, which takes ten times as long for the dozen readings of a hold.
-    """
-    every = -(-len(roots) // MOST_POINTS)
-    roots, times = roots[::every], times[::every]
-    y, x = np.asarray(roots), np.asarray(times)
-    later, earlier = np.tril_indices(len(x), -1)
-    across = x[later] - x[earlier]
-    apart = across > 0.0
-    slopes = np.sort((y[later] - y[earlier])[apart] / across[apart])
-    middle = len(slopes) // 2
-    slope = (slopes[middle] + slopes[~middle]) / 2.0
-    n = len(y)
-    # Where moments and figures both repeat, the formula can fall below nothing.
-    untied = max(0, n * (n - 1) * (2 * n + 5) - _ties(roots) - _ties(times))
-    reach = _Z * math.sqrt(untied / 18.0)
-    low = max(round((len(slopes) - reach) / 2.0) - 1, 0)
-    high = min(round((len(slopes) + reach) / 2.0), len(slopes) - 1)
-    return float(slope), float(slopes[low]), float(slopes[high])
-
-
-def _ties(values: list[float]) -> int:
-    """What readings that are the same take from the variance of Kendall's score."""
-    counts = Counter(values).values()
-    return sum(k * (k - 1) * (2 * k + 5) for k in counts)
-
-
 def _then(
     at_s: float,
     series: tuple[tuple[float, float], ...],
@@ -370,6 +343,8 @@ def _judge(
         window = Window(low=least)
         state = decide_window(then.value, both, window, thresholds)
         out = outside_window(then.value, both, window)
+    elif not _may_be_foretold(at_s, series, line):
+        state, out = State.UNSETTLED, 0.5
     elif then.low >= least:
         state, out = State.IN_PLUMB, 1.0 - _COVER
     elif then.high < least:
@@ -379,6 +354,15 @@ def _judge(
     return Judged(
         name=name, at_s=at_s, least_left=least, then=then, state=state, probability_out=out
     )
+
+
+def _may_be_foretold(
+    at_s: float, series: tuple[tuple[float, float], ...], line: Leak | None
+) -> bool:
+    """Whether so many readings, over so long, may speak for a time that nobody has waited for."""
+    if line is None or line.points < LEAST_POINTS:
+        return False
+    return at_s - line.start_s <= FARTHEST * (series[-1][0] - line.start_s)
 
 
 def _finding(judged: Judged, series: tuple[tuple[float, float], ...]) -> Finding:

@@ -8,13 +8,19 @@ from plumb.core.measure.fact import Fact
 from plumb.core.procedures.hold.analysis import HoldResult
 from plumb.core.procedures.hold.isolation import HIGH, LOW, STEPS, outcome_fact
 
+_OF_A_HOLD: Final = {
+    "collapsed": "the pressure is gone within seconds",
+    "lost": "the rail does not hold",
+    "good": "the rail holds",
+    "small_leak": "the rail holds by its limits, and yet loses a little",
+    "tight": "the rail loses less than a tip that drips would take",
+    "soaks": "the pressure rose in a hot rail",
+}
+_PREFIX: Final = {"low": "hold", "high": "high_hold"}
+"""What one side of the pump holds says nothing of the other: facts of their own."""
 MAKES: Final = {
-    "hold_collapsed": "the pressure is gone within seconds",
-    "hold_lost": "the rail does not hold",
-    "hold_good": "the rail holds",
-    "hold_small_leak": "the rail holds by its limits, and yet loses a little",
-    "hold_tight": "the rail loses less than a tip that drips would take",
-    "hold_soaks": "the pressure rose in a hot rail",
+    **{f"hold_{code}": said for code, said in _OF_A_HOLD.items()},
+    **{f"high_hold_{code}": f"on the high side: {said}" for code, said in _OF_A_HOLD.items()},
     "injectors_tight": "the board has struck out the injectors",
     **{
         fact: f"the board: {step.title}, {outcome}"
@@ -29,26 +35,26 @@ MAKES: Final = {
 
 def facts(key: str, result: HoldResult) -> Iterator[Fact]:
     """Whether the rail holds, what the heat did, and what the isolation board leaves."""
-    board = result.board
+    board, name = result.board, _PREFIX[result.sheet.rail]
     if result.collapsed:
         yield Fact(
-            code="hold_collapsed", injector="", sheet=key,
+            code=f"{name}_collapsed", injector="", sheet=key,
             text="the rail's pressure is gone within seconds",
         )  # fmt: skip
     elif result.state is State.LOW:
-        yield Fact(code="hold_lost", injector="", sheet=key, text="the rail does not hold")
+        yield Fact(code=f"{name}_lost", injector="", sheet=key, text="the rail does not hold")
     elif result.state is State.IN_PLUMB:
-        yield Fact(code="hold_good", injector="", sheet=key, text="the rail holds")
+        yield Fact(code=f"{name}_good", injector="", sheet=key, text="the rail holds")
     if result.small_leak:
         yield Fact(
-            code="hold_small_leak", injector="", sheet=key,
+            code=f"{name}_small_leak", injector="", sheet=key,
             text="the rail loses a little, inside its limit",
         )  # fmt: skip
     if result.tight:
-        yield Fact(code="hold_tight", injector="", sheet=key)
+        yield Fact(code=f"{name}_tight", injector="", sheet=key)
     if result.soaked and result.state is not State.LOW:
         yield Fact(
-            code="hold_soaks", injector="", sheet=key,
+            code=f"{name}_soaks", injector="", sheet=key,
             text="the pressure rose in the hot rail: heat soak, no leak",
         )  # fmt: skip
     for step, outcome in board.tried:

@@ -16,25 +16,45 @@ _SURE: Final = 0.96
 _CALM: Final = ("holds", "dry", "steady")
 """Outcomes that a rail without a leak would show."""
 
-_HOLD: Final = Shows(
-    name="hold",
-    columns=("hold_good hold_tight hold_soaks", "hold_small_leak", "hold_lost", "hold_collapsed"),
-    sound=(0.93, 0.045, 0.02, 0.005),
-    rows={
-        "supply_check_valve": (0.04, 0.04, 0.82, 0.1),
-        "regulator": (0.35, 0.1, 0.5, 0.05),
-        "regulator_diaphragm": (0.35, 0.15, 0.45, 0.05),
-        "cold_start_injector": (0.05, 0.15, 0.75, 0.05),
-        "outside_leak": (0.05, 0.15, 0.65, 0.15),
-        "leaks_at_tip": (0.12, 0.4, 0.46, 0.02),
-        "stuck_open": (0.0, 0.0, 0.1, 0.9),
-        "pump_outlet_valve": (0.05, 0.05, 0.8, 0.1),
-        "control_valve": (0.1, 0.1, 0.7, 0.1),
-        "unions": (0.05, 0.1, 0.75, 0.1),
-        "returns_too_much": (0.25, 0.15, 0.55, 0.05),
-        "pump": (0.2, 0.1, 0.6, 0.1),
+_GOOD: Final = ("good", "soaks", "small_leak")
+"""What passes: a little that is lost inside the limit makes nothing likelier."""
+
+
+def _hold(name: str, prefix: str, rows: dict[str, tuple[float, ...]]) -> Shows:
+    """How one side holds; faults of the other side have no row."""
+    return Shows(
+        name=name,
+        columns=(" ".join(f"{prefix}_{x}" for x in _GOOD), f"{prefix}_lost", f"{prefix}_collapsed"),
+        sound=(0.975, 0.02, 0.005),
+        rows=rows,
+    )
+
+
+_LOW: Final = _hold(
+    "hold", "hold",
+    {
+        "supply_check_valve": (0.08, 0.82, 0.1),
+        "regulator": (0.45, 0.5, 0.05),
+        "regulator_diaphragm": (0.5, 0.45, 0.05),
+        "cold_start_injector": (0.2, 0.75, 0.05),
+        "outside_leak": (0.2, 0.65, 0.15),
+        "leaks_at_tip": (0.52, 0.46, 0.02),
+        "stuck_open": (0.0, 0.1, 0.9),
+        "pump": (0.3, 0.6, 0.1),
     },
-)
+)  # fmt: skip
+_HIGH: Final = _hold(
+    "hold of the high side", "high_hold",
+    {
+        "pump_outlet_valve": (0.1, 0.8, 0.1),
+        "control_valve": (0.2, 0.7, 0.1),
+        "unions": (0.15, 0.75, 0.1),
+        "leaks_at_tip": (0.52, 0.46, 0.02),
+        "stuck_open": (0.0, 0.1, 0.9),
+        "returns_too_much": (0.4, 0.55, 0.05),
+        "pump": (0.3, 0.6, 0.1),
+    },
+)  # fmt: skip
 
 
 def _boards() -> tuple[Shows, ...]:
@@ -61,5 +81,5 @@ def _boards() -> tuple[Shows, ...]:
 
 
 BOARD: Final = _boards()
-SHOWS: Final = (_HOLD, *BOARD)
+SHOWS: Final = (_LOW, _HIGH, *BOARD)
 """How the rail holds, and every step of the board."""

@@ -22,6 +22,7 @@ from plumb.core.compare.window_rule import decide_window, outside_window
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import Finding, unread
 from plumb.core.measure.readings import Window
+from plumb.core.procedures.rail.rest import PERIODS, at_rest, periods
 
 KIND: Final = "rail_pressure"
 STATES: Final = ("cranking", "idle", "raised")
@@ -33,6 +34,8 @@ BEYOND: Final = 0.10
 """So far from what is wanted is too far; common practice, no source."""
 SHARE: Final = 0.05
 """So much of the time beyond it makes it a finding; common practice, no source."""
+NOTHING: Final = 0.10
+"""Below a tenth of what is wanted nothing was built up that an injector would open by; common practice, no source."""
 LEAST_S: Final = 5.0
 LEAST_POINTS: Final = 25
 CLEAR: Final = 0.3
@@ -65,10 +68,10 @@ class RailSheet:
 class RailResult:
     """What the sheet says.
 
-    ``state`` is good, surges, low, high, too_short or empty; ``bias`` the median of actual less
-    wanted, ``swing`` the width of the middle 90 % of it, kPa; ``beyond`` the share of time more
-    than a tenth of wanted away, ``swings_beyond`` the same after the bias is taken off;
-    ``frequency_hz`` is None where no frequency stands out.
+    ``state`` is good, surges, low, high, unsettled, too_short or empty; of the trace where it is at rest
+    ``bias`` is the median of actual less wanted, ``swing`` the width of the middle 90 % of it, kPa; ``beyond``
+    the share of time more than a tenth of wanted away, ``swings_beyond`` the same after the bias is taken off,
+    ``periods`` how often it goes to and fro; ``frequency_hz`` is None where no frequency stands out.
     """
 
     sheet: RailSheet
@@ -81,6 +84,7 @@ class RailResult:
     frequency_hz: float | None
     duration_s: float
     thresholds: Thresholds
+    periods: float = 0.0
     findings: tuple[Finding, ...] = ()
 
     @property
@@ -108,13 +112,22 @@ class RailResult:
         return self.sheet.engine if self.state in {"surges", "low", "high"} else ""
 
     @property
+    def next_to_nothing(self) -> bool:
+        """It lies low because next to nothing builds up: no pump works at it, or nothing comes to the pump."""
+        read = next((f for f in self.findings if f.place == self.off_in), None)
+        wanted, actual = self.wanted, self.wanted + self.bias
+        if read is not None and read.reference is not None and read.value is not None:
+            wanted, actual = read.reference, read.value
+        return self.state == "low" and actual < NOTHING * wanted
+
+    @property
     def passed(self) -> bool:
         """The rail follows what is wanted."""
         return self.state == "good"
 
 
 def analyse_rail(sheet: RailSheet, thresholds: Thresholds = Thresholds()) -> RailResult:
-    """Judge the rail: surging comes first, then a rail that lies low or high throughout.
+    """Judge the rail: surging comes first, then a rail that lies low or high where it rests.
 
     Where the trace says nothing against it, figures that were read do.
     """
@@ -156,25 +169,33 @@ def _of_trace(sheet: RailSheet, thresholds: Thresholds) -> RailResult:
     duration = float(t[-1] - t[0]) if len(t) else 0.0
     if not len(t):
         return _result(sheet, "", thresholds)
-    error = actual - wanted
+    rest = at_rest(t, actual, wanted, cranking=sheet.engine == "cranking")
+    t, wanted, error = t[rest], wanted[rest], (actual - wanted)[rest]
     bias = float(np.median(error))
     limit = BEYOND * np.maximum(wanted, 1e-9)
-    beyond = float(np.mean(np.abs(error) > limit))
-    swings = float(np.mean(np.abs(error - bias) > limit))
     low, high = np.percentile(error, (5.0, 95.0))
-    state = "good"
-    if duration < LEAST_S or len(t) < LEAST_POINTS:
-        state = "too_short"
-    elif swings > SHARE:
-        state = "surges"
-    elif beyond > SHARE:
-        state = "low" if bias < 0 else "high"
-    return RailResult(
-        sheet=sheet, state=state, bias=bias, swing=float(high - low),
-        wanted=float(np.median(wanted)), beyond=beyond, swings_beyond=swings,
+    made = RailResult(
+        sheet=sheet, state="too_short", bias=bias, swing=float(high - low),
+        wanted=float(np.median(wanted)), beyond=float(np.mean(np.abs(error) > limit)),
+        swings_beyond=float(np.mean(np.abs(error - bias) > limit)),
         frequency_hz=_strongest(t, error) if len(t) >= LEAST_POINTS else None,
-        duration_s=duration, thresholds=thresholds,
+        periods=periods(error - bias, limit), duration_s=duration, thresholds=thresholds,
     )  # fmt: skip
+    if duration < LEAST_S or len(rows) < LEAST_POINTS:
+        return made
+    return replace(made, state=_state(made))
+
+
+def _state(made: RailResult) -> str:
+    """What a trace says: by its median it lies off; else it surges, or leaves what is wanted without a rhythm."""
+    off = abs(made.bias) > BEYOND * made.wanted
+    swings = made.swings_beyond > SHARE and made.periods >= PERIODS
+    if swings and not (off and made.sheet.engine == "cranking"):
+        # A rail that surges round a wrong pressure is put right there first.
+        return "surges"
+    if off:
+        return "low" if made.bias < 0.0 else "high"
+    return "unsettled" if made.beyond > SHARE else "good"
 
 
 def _result(sheet: RailSheet, state: str, thresholds: Thresholds) -> RailResult:

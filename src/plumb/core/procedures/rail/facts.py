@@ -10,6 +10,7 @@ _SAID: Final = {
     "good": "the rail follows what is wanted",
     "surges": "the rail pressure surges",
     "low": "the rail stays below what is wanted",
+    "none": "next to nothing builds up in the rail",
     "high": "the rail stays above what is wanted",
 }
 MAKES: Final = {f"rail_{state}": said for state, said in _SAID.items()}
@@ -17,11 +18,12 @@ MAKES: Final = {f"rail_{state}": said for state, said in _SAID.items()}
 
 def facts(key: str, result: RailResult) -> Iterator[Fact]:
     """How the rail follows what is wanted; nothing from a trace that is too short."""
-    if result.state not in _SAID:
+    state = "none" if result.next_to_nothing else result.state
+    if state not in _SAID:
         return
-    text = _SAID[result.state]
+    text = _SAID[state]
     if result.off_in:
         text += f", {NAMES[result.off_in][0].lower()}{NAMES[result.off_in][1:]}"
     if result.state == "good" and result.by_figures:
         text += ", by figures that were read"
-    yield Fact(code=f"rail_{result.state}", injector="", sheet=key, text=text)
+    yield Fact(code=f"rail_{state}", injector="", sheet=key, text=text)

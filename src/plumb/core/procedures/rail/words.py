@@ -1,10 +1,15 @@
 """What the rail pressure says."""
 
+from typing import Final
+
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KPA_PER, rounded
 from plumb.core.measure.text import NOTHING_YET, WINDOW_WORDS, Span
 from plumb.core.procedures.rail.analysis import BEYOND, NAMES, RailResult
+
+NO_MORE: Final = 0.01
+"""A hundredth of what is wanted is not told as off: a controller shows no more; common practice, no source."""
 
 
 def told_in(kpa: float, unit: str) -> str:
@@ -23,23 +28,44 @@ def headline(result: RailResult, unit: str) -> tuple[Span, ...]:
         often = (
             f" at {rounded(result.frequency_hz, 1)} Hz" if result.frequency_hz is not None else ""
         )
-        text = f"The rail surges{often}, {told_in(result.swing, unit)} from low to high."
+        text = f"The rail surges{often}, {told_in(result.swing, unit)} from low to high{_mean(result, unit)}."
         return (Span(text=text, tone="high"),)
+    if result.next_to_nothing:
+        return (Span(text=f"Next to nothing builds up in the rail{_when(result)}.", tone="low"),)
     if result.state in {"low", "high"}:
         side = "below" if result.state == "low" else "above"
-        text = f"The rail stays {told_in(_off(result), unit)} {side} what is wanted{_when(result)}."
+        wanted, stays = _wanted_and_stays(result)
+        text = (
+            f"The rail stays {told_in(abs(stays - wanted), unit)} {side} what is wanted{_when(result)}: "
+            f"{told_in(stays, unit)} of {told_in(wanted, unit)}."
+        )
         return (Span(text=text, tone=result.state),)
+    if result.state == "unsettled" and not result.by_figures:
+        share = rounded(100.0 * result.beyond, 0)
+        text = (
+            f"Not settled: it leaves what is wanted for {share} % of the time, but not to and fro."
+        )
+        return (Span(text=text, tone="open"),)
     if result.state == "unsettled":
         return (Span(text="Not settled: it lies near the tenth that is allowed.", tone="open"),)
-    return (Span(text="The rail follows what is wanted."),)
+    return (Span(text=f"The rail follows what is wanted{_mean(result, unit)}."),)
 
 
-def _off(result: RailResult) -> float:
-    """How far it lies off, kPa: where figures say so, theirs."""
+def _mean(result: RailResult, unit: str) -> str:
+    """How far it lies from what is wanted by its median, where a trace says so."""
+    if not result.sheet.series:
+        return ""
+    if abs(result.bias) < NO_MORE * result.wanted:
+        return ", round what is wanted" if result.state == "surges" else ""
+    return f", {told_in(abs(result.bias), unit)} {'below' if result.bias < 0.0 else 'above'} on average"
+
+
+def _wanted_and_stays(result: RailResult) -> tuple[float, float]:
+    """What is wanted and where it stays, kPa: where figures say so, theirs."""
     read = next((f for f in result.findings if f.place == result.off_in and f.value), None)
     if read is None or read.reference is None or read.value is None:
-        return abs(result.bias)
-    return abs(read.value - read.reference)
+        return result.wanted, result.wanted + result.bias
+    return read.reference, read.value
 
 
 def _when(result: RailResult) -> str:
@@ -49,6 +75,18 @@ def _when(result: RailResult) -> str:
 
 def notes(result: RailResult, _unit: str) -> tuple[str, ...]:
     """What follows for the other sheets, and what figures alone do not show."""
+    if result.off_in == "cranking" and result.next_to_nothing:
+        text = (
+            "Fuel at the pump first: tank, lift pump, filter, air. Then the pump and its drive. No injector "
+            "opens without pressure."
+        )
+        return (text,)
+    if result.off_in == "cranking" and result.state == "low":
+        text = (
+            "The pump builds something up, and it goes: what the injectors return while cranking, then the "
+            "hold of the high side and what leaks to the outside."
+        )
+        return (text,)
     if result.off_in == "cranking":
         text = (
             "An engine does not start without its rail pressure: pump, control valve, and what the "

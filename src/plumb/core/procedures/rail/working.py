@@ -3,6 +3,7 @@
 from plumb.core.measure.lines import COMMON, Line, Working, decision_lines
 from plumb.core.measure.quantities import rounded
 from plumb.core.procedures.rail.analysis import BEYOND, NAMES, READ_TO, SHARE, RailResult
+from plumb.core.procedures.rail.rest import PERIODS
 from plumb.core.procedures.rail.words import told_in
 
 
@@ -33,7 +34,7 @@ def _of_trace(result: RailResult, unit: str) -> tuple[Line, ...]:
     beyond = f"more than {100 * BEYOND:g} % of wanted away"
     named = "none stands out" if result.frequency_hz is None else rounded(result.frequency_hz, 2)
     return (
-            Line(label="wanted", figure=told_in(result.wanted, unit), formula="median"),
+            Line(label="wanted", figure=told_in(result.wanted, unit), formula="median where it rests"),
             Line(label="bias", figure=told_in(result.bias, unit), formula="median of the difference"),
             Line(label="swing", figure=told_in(result.swing, unit),
                  formula="width of the middle 90 % of actual less wanted"),
@@ -42,7 +43,9 @@ def _of_trace(result: RailResult, unit: str) -> tuple[Line, ...]:
             Line(label="time beyond", figure=rounded(100 * result.beyond, 1), unit="%",
                  formula=beyond, source=COMMON),
             Line(label="time beyond, bias taken off", figure=rounded(100 * result.swings_beyond, 1),
-                 unit="%", formula=f"above {100 * SHARE:g} % it surges",
+                 unit="%", formula=f"above {100 * SHARE:g} % and to and fro {PERIODS} times it surges",
                  source=COMMON),
+            Line(label="to and fro", figure=rounded(result.periods, 1), unit="times",
+                 formula=f"beyond {100 * BEYOND / 2:g} % of wanted on either side"),
             Line(label="watched", figure=rounded(result.duration_s, 1), unit="s"),
     )  # fmt: skip
