@@ -94,9 +94,9 @@ def test_a_weak_supply_is_noted_and_weighed_alike(volts: float, weak: bool) -> N
 @pytest.mark.parametrize(
     ("facts", "fuel_system", "open_"),
     [
-        ("drop_low", "port", {"coil", "command", "tester_supply", "supply_pressure"}),
+        ("drop_low", "port", {"coil", "command", "tester_supply"}),
         ("bench_low", "port", {"coil"}),
-        ("running_low", "direct", {"coil", "command", "supply_pressure", "compression"}),
+        ("running_low", "direct", {"coil", "command", "compression"}),
         ("drop_high", "port", {"read_late", "leak_during_the_burst", "tip"}),
         ("running_high", "direct", {"tip"}),
         ("bench_high", "port", {"tip"}),

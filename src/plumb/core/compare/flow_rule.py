@@ -117,6 +117,19 @@ def _voters(
     return [k for k in live if injected[k].flow >= VOTE_SHARE * second]
 
 
+def _faint(injected: tuple[Injected, ...]) -> frozenset[str]:
+    """Labels that give next to nothing: a step of the gauge is much of that, and says nothing of a burst's scatter."""
+    ranked = sorted((i.flow for i in injected if i.responds), reverse=True)
+    second = ranked[min(1, len(ranked) - 1)] if ranked else 0.0
+    return frozenset(i.label for i in injected if i.flow < VOTE_SHARE * second)
+
+
+def _scatter(burst_set: BurstSet, tolerance: float) -> tuple[frozenset[str], Repeatability]:
+    """Whose passes disagree, and how bursts scatter among all others that give something."""
+    odd = intermittent(burst_set, tolerance)
+    return odd, burst_set.repeatability(without=odd | _faint(burst_set.injected))
+
+
 def _own(one: Injected, s: Repeatability) -> tuple[Contribution, ...]:
     """Uncertainty of an injector's mean flow by source, relative to its own flow."""
     flow = max(one.flow, 1e-9)
@@ -163,7 +176,7 @@ def judge_by_flow(
     injector (``alone``) is held against, having no neighbour; ``renewed`` were worked on: the others vote.
     """
     injected = burst_set.injected
-    s = burst_set.repeatability(without=(odd := intermittent(burst_set, tolerance)))
+    odd, s = _scatter(burst_set, tolerance)
     own = [_own(i, s) for i in injected]
     voters = _voters(injected, odd, renewed)
     if not voters:

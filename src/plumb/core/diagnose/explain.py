@@ -5,6 +5,7 @@ What was found is what a sheet shows; a share, however high, finds nothing.
 
 import math
 from collections.abc import Mapping, Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -13,6 +14,7 @@ from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.case import Case, Seen, Shared
 from plumb.core.diagnose.sets import Weighed
 from plumb.core.measure.fact import Fact
+from plumb.core.measure.spoken import DESCRIBES
 
 SUSPECTED: Final = 0.2
 GONE: Final = "gone"
@@ -51,7 +53,7 @@ class Diagnosis:
     """What the complaint is, whether it is explained and by what, every cause, what lies outside.
 
     ``explained`` is open, yes, partly, no, none, or after the repair gone; ``by_word`` are the causes found that bring each
-    word about; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
+    word about, ``outweighed`` the words that something else may as well bring about; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
     """
 
     words: tuple[str, ...]
@@ -59,6 +61,7 @@ class Diagnosis:
     by_word: tuple[tuple[str, tuple[Cause, ...]], ...]
     causes: tuple[Cause, ...]
     outside: tuple[str, ...]
+    outweighed: frozenset[str] = frozenset()
 
     @property
     def found(self) -> tuple[Cause, ...]:
@@ -170,23 +173,29 @@ def _cause(
 
 def diagnosis_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> Diagnosis:
     """The diagnosis as it stands while something is left to measure."""
-    words = tuple(w for w in weighed.case.words or () if w in _spoken_of(weighed))
+    spoken = _spoken_of(weighed) - DESCRIBES
+    words = tuple(w for w in weighed.case.words or () if w in spoken)
     causes = causes_of(weighed, conditions)
     found = [c for c in causes if c.state == "found"]
     by_word = tuple((w, tuple(c for c in found if w in c.fault.brings)) for w in words)
-    unexplained = tuple(w for w, by in by_word if not _sure(w, by))
+    outweighed = frozenset(w for w, by in by_word if not _outweighs(weighed, w, by))
+    unexplained = tuple(w for w, by in by_word if w in outweighed or not _sure(w, by))
     return Diagnosis(
         words=words,
-        explained=_explained(by_word, any_found=bool(found), more_to_do=True),
+        explained=_explained(by_word, any_found=bool(found), more_to_do=True, open_=outweighed),
         by_word=by_word,
         causes=causes,
         outside=_outside(weighed, unexplained or words),
+        outweighed=outweighed,
     )
 
 
 def at_the_end(diagnosis: Diagnosis) -> Diagnosis:
     """The same once nothing is left to measure: what is open then is not explained."""
-    explained = _explained(diagnosis.by_word, any_found=bool(diagnosis.found), more_to_do=False)
+    explained = _explained(
+        diagnosis.by_word, any_found=bool(diagnosis.found), more_to_do=False,
+        open_=diagnosis.outweighed,
+    )  # fmt: skip
     return replace(diagnosis, explained=explained)
 
 
@@ -200,17 +209,39 @@ def _sure(word: str, by: Sequence[Cause]) -> bool:
     return any(c.fault.brings[word] >= OFTEN for c in by)
 
 
+def _outweighs(weighed: Weighed, word: str, by: Sequence[Cause]) -> bool:
+    """Whether what was found brings a word about more likely than everything else together."""
+    mine = sum(c.share * c.fault.brings[word] for c in by)
+    every = sum(
+        float(weighed.places[:, n].sum()) * f.brings.get(word, 0.0)
+        for n, f in enumerate(weighed.states, 1)
+    )
+    every += sum(weighed.share_of(s) * s.fault.brings.get(word, 0.0) for s in weighed.shared)
+    return mine > every - mine
+
+
 def _explained(
-    by_word: Sequence[tuple[str, tuple[Cause, ...]]], *, any_found: bool, more_to_do: bool
+    by_word: Sequence[tuple[str, tuple[Cause, ...]]],
+    *,
+    any_found: bool,
+    more_to_do: bool,
+    open_: AbstractSet[str] = frozenset(),
 ) -> str:
+    """``open_`` are words that something else may as well bring about: open while there is more to do."""
     if not by_word and not any_found:
         return "open" if more_to_do else "none"
-    if all(_sure(word, by) for word, by in by_word):
+    found = all(_sure(w, by) or (_alone(w, by) and w not in open_) for w, by in by_word)
+    if found and not (more_to_do and open_):
         return "yes"
     if more_to_do:
         return "open"
     some = any(c.fault.brings[word] >= SOMETIMES for word, by in by_word for c in by)
     return "partly" if some else "no"
+
+
+def _alone(word: str, by: Sequence[Cause]) -> bool:
+    """Found, and it brings the word about now and then: with nothing else that is as likely it is the reason."""
+    return any(c.fault.brings[word] >= SOMETIMES for c in by)
 
 
 def _outside(weighed: Weighed, words: Sequence[str]) -> tuple[str, ...]:

@@ -26,6 +26,8 @@ COMPLAINTS: Final = {
 }
 """What can be complained of: words of the job file, and how they are said."""
 
+DESCRIBES: Final = frozenset({"fine_above_idle"})
+"""Words that say how the complaint shows: they are weighed, but nothing is wrong with them that could be cured."""
 NO_START: Final = "no_start"
 """The word of a complaint that says what cannot be done: nothing runs at idle."""
 _SPOKEN: Final = {

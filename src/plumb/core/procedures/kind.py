@@ -84,7 +84,8 @@ R = TypeVar("R", bound=Result)
 class Effort:
     """Minutes of a procedure: once, and for each injector; ``cold`` is better on a cold engine.
 
-    ``whole_set``: it is done on all injectors or not at all; ``later`` are the minutes of the steps that
+    ``whole_set``: it is done on all injectors or not at all; ``spot``: unless one of them is in doubt, who is read
+    beside a neighbour, or alone where it takes none (``beside``); ``later`` are the minutes of the steps that
     a begun one leads to.  Common practice, no source.
     """
 
@@ -92,6 +93,8 @@ class Effort:
     each: float = 0.0
     cold: bool = False
     whole_set: bool = False
+    spot: bool = False
+    beside: bool = False
     later: float = 0.0
 
     def minutes(self, count: int) -> float:

@@ -259,6 +259,8 @@ def _step(
     """The step on a kind of sheet, and what it is worth with the doubts that it clears."""
     kind = worth.kind
     labels = dict.fromkeys((*worth.injectors, *(label for label, _ in doubted)))
+    if doubted and kind.effort.spot:
+        labels = _suspects(job, kind, [label for label, _ in doubted])
     wanted = () if kind.of_engine else tuple(x for x in job.injectors if x in labels)
     gain = worth.gain * (_SAME_AGAIN if _measured_else(kind, there) else 1.0)
     step = kind.step(
@@ -266,6 +268,22 @@ def _step(
         moves=_moves(job.weighed, worth),
     )  # fmt: skip
     return step, gain + _A_DOUBT * len(doubted)
+
+
+def _suspects(job: JobSoFar, kind: AnyKind, labels: Sequence[str]) -> dict[str, None]:
+    """Those in doubt, with the nearest that is sound where they need somebody to be held against."""
+    made = dict.fromkeys(labels)
+    order = job.injectors
+    sound = [x for x in order if x not in made and _is_sound(job, x)]
+    if kind.effort.beside and sound:
+        at = order.index(labels[0])
+        made[min(sound, key=lambda x: abs(order.index(x) - at))] = None
+    return made
+
+
+def _is_sound(job: JobSoFar, label: str) -> bool:
+    verdict = job.verdicts.get(label)
+    return verdict is not None and verdict.condition == "sound"
 
 
 def _moves(weighed: Weighed, worth: Worth) -> tuple[tuple[str, str, float], ...]:

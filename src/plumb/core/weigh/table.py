@@ -11,7 +11,7 @@ _SILENT: Final = "drop_none running_none bench_none"
 TABLE: Final = (
     VerdictRow(
         name="no pump, no pressure",
-        needs=_facts("no_supply"),
+        needs=_facts("no_supply"), unless=frozenset({"coil_open", "coil_short", "coil_out", "volts_out"}),
         condition="not_the_injector", action="check_first",
         because="without pressure no injector can be judged: pump, relay and feed come first",
     ),
@@ -183,7 +183,7 @@ TABLE: Final = (
         needs=_facts("coil_out volts_out", "drop_low running_low bench_low"),
         condition="coil_out_of_window", action="replace",
         because="its coil is out of its window and it gives less",
-        not_ruled_out=("command", "supply_pressure"),
+        not_ruled_out=("command",),
     ),
     VerdictRow(
         name="gives less, still after cleaning",
@@ -197,7 +197,7 @@ TABLE: Final = (
         needs=_facts("drop_low bench_low"),
         condition="gives_less", action="clean_and_repeat",
         because="gives less than the injectors that agree: clogged or sticking",
-        not_ruled_out=("coil", "command", "tester_supply", "supply_pressure"),
+        not_ruled_out=("coil", "command", "tester_supply"),
     ),
     VerdictRow(
         name="gives less while the engine runs",
@@ -205,7 +205,7 @@ TABLE: Final = (
         condition="gives_less", action="clean_and_repeat",
         because="gives less than the injectors that agree: clogged or sticking",
         # A burst with the engine off knows nothing of the cylinder, a running engine does.
-        not_ruled_out=("coil", "command", "tester_supply", "supply_pressure", "compression"),
+        not_ruled_out=("coil", "command", "tester_supply", "compression"),
     ),
     VerdictRow(
         name="gives more",

@@ -21,7 +21,7 @@ COIL_RESISTANCE: Final = Kind(
     care="Key off before a plug comes off: a clip that is not home falls off on the road." + LAST,
     places=petrol(50, first=_COLD, when="complains_cold")
     | {"common_rail": Place(order=80, first=_COLD, when="complains_cold")},
-    effort=Effort(once=1.0, each=0.7, cold=True, whole_set=True),
+    effort=Effort(once=1.0, each=0.7, cold=True, whole_set=True, spot=True, beside=True),
     electrical=True,
     tracks="value",
     unit="ohm",
@@ -48,7 +48,7 @@ COIL_VOLTAGE: Final = Kind(
     how="the same current through each, compare the volts",
     care="A short pulse only: battery voltage held on a coil burns it." + LAST,
     places=petrol(60),
-    effort=Effort(once=2.0, each=1.0, whole_set=True),
+    effort=Effort(once=2.0, each=1.0, whole_set=True, spot=True, beside=True),
     optional=True,
     unit="V",
     entry=Entry(shape="value", figures=("drop",), marks=frozenset({"over", "not_read"})),

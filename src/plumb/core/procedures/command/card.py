@@ -17,7 +17,7 @@ COMMAND: Final = Kind(
     how="test lamp at each plug, cranking or running",
     care=WHILE_CRANKING + LAST,
     places=petrol(40),
-    effort=Effort(once=1.0, each=0.7),
+    effort=Effort(once=1.0, each=0.7, spot=True),
     engine="cranking",
     electrical=True,
     entry=Entry(
