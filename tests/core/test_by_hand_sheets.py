@@ -89,9 +89,15 @@ def test_returns_are_a_mean_a_rate_and_a_share() -> None:
     assert (found.low_group, found.reference, found.over) == (("1", "2"), 12.5, ("4",))
     assert found.findings[2].deviation == pytest.approx(30.0 / 12.5 - 1.0)
     assert [f.passes for f in found.findings] == [2, 1, 1, 1]
+    # The tube's step, a twentieth of the volume, and a millilitre that clings or drips in late.
     tube = 1.0 / math.sqrt(12.0)
-    ratio, below = 30.0 / 12.5, tube / 12.5 / math.sqrt(2.0)
-    assert found.findings[2].u == pytest.approx(math.hypot(tube / 12.5, ratio * below))
+    own, mean = (math.hypot(tube, 0.05 * v, 1.0) for v in (30.0, 12.5))
+    ratio, below = 30.0 / 12.5, mean / 12.5 / math.sqrt(2.0)
+    assert found.findings[2].u == pytest.approx(math.hypot(own / 12.5, ratio * below))
+    far = (30.0 - 2.0 * 12.5) / math.hypot(own, 2.0 * mean / math.sqrt(2.0))
+    assert found.findings[2].probability_out == pytest.approx(
+        0.5 * math.erfc(-far / math.sqrt(2.0))
+    )
     assert allowed_share(sheet, 12.5) == pytest.approx(sheet.ratio - 1.0)
 
 

@@ -1,7 +1,7 @@
 """Corrections, cranking balance, return volumes: references that half-bad sets cannot move."""
 
 from dataclasses import replace
-from math import sin, sqrt, tau
+from math import hypot, sin, sqrt, tau
 
 import pytest
 from scipy.stats import norm
@@ -117,11 +117,12 @@ def test_three_bad_of_four_are_judged_rightly() -> None:
 
 
 def test_the_working_tells_how_well_a_ratio_is_known() -> None:
-    """Both tubes are read to a step: u = (δ/√12)/ref · √(1 + ratio²) (JCGM 100:2008, 5.1.2)."""
+    """Each volume by its step, a twentieth and a millilitre; then that of a ratio (JCGM 100:2008, 5.1.2 and 5.1.6)."""
     found = returns([52.0, 12.0, 49.0, 61.0])
     lines = dict(kind_of(found).working(found, "ml").injectors)["1"]
     told = next(line.figure for line in lines if line.label == "from the reference")
-    u = 100.0 / sqrt(12.0) / 12.0 * sqrt(1.0 + (52.0 / 12.0) ** 2)
+    own, low = (hypot(1.0 / sqrt(12.0), 0.05 * v, 1.0) for v in (52.0, 12.0))
+    u = 100.0 / 12.0 * hypot(own, 52.0 / 12.0 * low)
     assert told == f"{100.0 * (52.0 / 12.0 - 1.0):.1f} ± {u:.1f}"
 
 
@@ -138,9 +139,18 @@ def test_the_reference_is_the_mean_of_the_low_group() -> None:
     found = returns([12.0, 14.0, 16.0, 21.0])
     assert found.reference == pytest.approx(14.0)
     assert [f.deviation for f in found.findings] == pytest.approx([-2 / 14, 0.0, 2 / 14, 0.5])
-    # A ratio, JCGM 100:2008, 5.1.6: the tube's own step and a third of its square for the mean's.
-    u = found.sheet.step / sqrt(12.0) / 14.0
-    assert found.findings[3].u == pytest.approx(u * sqrt(1.0 + 1.5**2 / 3.0))
+    # A ratio, JCGM 100:2008, 5.1.6: the volume's own and a third of the square of the mean's.
+    own, low = (hypot(found.sheet.step / sqrt(12.0), 0.05 * v, 1.0) for v in (21.0, 14.0))
+    assert found.findings[3].u == pytest.approx(hypot(own, 1.5 * low / sqrt(3.0)) / 14.0)
+
+
+def test_nobody_is_condemned_by_one_nearly_dry_tube() -> None:
+    """38, 34, 9 and 3 ml: two return far too much, and three drops do not make a third of 9."""
+    found = returns([38.0, 34.0, 9.0, 3.0])
+    assert called(found, State.HIGH) == ["1", "2"]
+    assert called(found, State.UNSETTLED) == ["3"]
+    # A whole tube of 12 is a measure all the same.
+    assert called(returns([52.0, 12.0, 49.0, 61.0]), State.HIGH) == ["1", "3", "4"]
 
 
 def test_on_times_may_differ_by_a_tenth() -> None:

@@ -65,7 +65,11 @@ def test_headlines(sheet: object, text: str) -> None:
 def test_a_hold_says_what_it_foretells_and_where_it_goes() -> None:
     """The range before its time; a contradiction by its steps; the one place left."""
     early = analyse_sheet(hold([(0, 50), (10, 49.5)]))
-    assert "foretold after 60 s, between" in said(early)
+    assert said(early).startswith(
+        "Too early to tell: 49.5 psi after 10 s; 45.0 psi asked for after 60 s."
+    )
+    longer = analyse_sheet(hold([(0, 50), (10, 49), (20, 48), (30, 47.5)]))
+    assert "foretold after 60 s, between" in said(longer)
     clash = analyse_sheet(hold([(0, 50), (60, 30)], ("clamp_supply", "holds"), ("tips", "wet")))
     assert any(n.startswith("Contradiction: supply clamped") for n in notes_of(clash, "psi"))
     found = analyse_sheet(hold([(0, 50), (60, 30)], ("vacuum_hose", "wet")))

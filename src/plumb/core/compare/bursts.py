@@ -17,7 +17,12 @@ from typing import NamedTuple
 
 from plumb.core.compare.flow import Flow, flow_of
 from plumb.core.measure.decision import Thresholds
-from plumb.core.measure.uncertainty import Repeatability, Scatter, relative_scatter
+from plumb.core.measure.uncertainty import (
+    PRIOR_RELATIVE,
+    Repeatability,
+    Scatter,
+    relative_scatter,
+)
 
 __all__ = ["BurstSet", "Decision", "Injected", "Limits", "Outcome", "Row", "flow_of"]
 
@@ -98,12 +103,14 @@ class Injected:
 class BurstSet:
     """All injectors with at least one measured burst, in reach order, and the gauge's step (kPa).
 
-    ``silent`` are the labels whose last burst was marked "no response" without a figure.
+    ``silent`` are the labels whose last burst was marked "no response" without a figure; ``prior`` is how one
+    reading of this test scatters before any pass was repeated.
     """
 
     injected: tuple[Injected, ...]
     step: float
     silent: tuple[str, ...] = ()
+    prior: float = PRIOR_RELATIVE
 
     def drops(self) -> list[float]:
         """The mean drop of each injector, kPa."""
@@ -117,7 +124,8 @@ class BurstSet:
     def repeatability(self, without: AbstractSet[str] = frozenset()) -> Repeatability:
         """Burst to burst scatter, pooled over the injectors that respond; some left out by label."""
         return Repeatability.of_scatters(
-            i.scatter for i in self.injected if i.responds and i.label not in without
+            (i.scatter for i in self.injected if i.responds and i.label not in without),
+            prior=self.prior,
         )
 
     def mean_drop(self) -> float:

@@ -10,8 +10,29 @@ _SILENT: Final = "drop_none running_none bench_none"
 
 TABLE: Final = (
     VerdictRow(
+        name="coil shorted, and no pressure",
+        needs=_facts("coil_short", "no_supply"), unless=frozenset({"contradicted"}),
+        condition="coil_shorted", action="replace",
+        because="its coil is far too low: turns are shorted, whatever the pump does",
+        not_ruled_out=("meter",),
+    ),
+    VerdictRow(
+        name="coil open, and no pressure",
+        needs=_facts("coil_open", "no_supply", "a_coil_reads"), unless=frozenset({"contradicted"}),
+        condition="coil_open", action="replace",
+        because="its coil passes no current while others read, whatever the pump does",
+        not_ruled_out=("meter",),
+    ),
+    VerdictRow(
+        name="coil out of its window, and no pressure",
+        needs=_facts("coil_out volts_out", "no_supply"), unless=frozenset({"contradicted"}),
+        condition="coil_out_of_window", action="check_first",
+        because="its coil is out of its window, whatever the pump does: measure it under load, and on a cold engine",
+        not_ruled_out=("meter", "coil_under_load"),
+    ),
+    VerdictRow(
         name="no pump, no pressure",
-        needs=_facts("no_supply"), unless=frozenset({"coil_open", "coil_short", "coil_out", "volts_out"}),
+        needs=_facts("no_supply"),
         condition="not_the_injector", action="check_first",
         because="without pressure no injector can be judged: pump, relay and feed come first",
     ),

@@ -101,8 +101,9 @@ def lines(result: JobResult) -> tuple[CauseLine, ...]:
         )
     made = [_line(result, causes) for causes in groups.values()]
     made.sort(key=lambda x: (RANK[x.state], -x.share))
-    kept = [x for x in made if x.state == "found" or x.share >= POSSIBLE]
     words = result.diagnosis.words
+    told = words or result.weighed.case.codes
+    kept = [x for x in made if x.state == "found" or (told and x.share >= POSSIBLE)]
     cleared = [
         x
         for x in made

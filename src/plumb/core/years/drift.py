@@ -1,7 +1,8 @@
 """One part over the years: the last change, its slope, and when it leaves its band at that slope.
 
 The slope is Theil and Sen's, the median of all pairs (P. K. Sen, 1968), with his interval: one bad visit
-does not bend it.  *Sliding* is who changed by more than twice the uncertainty of the change.
+does not bend it.  *Sliding* is who changed by more than twice the uncertainty of the change; with three visits
+and more, who did so over all of them, on a slope whose interval leaves nought out.
 
 >>> drift([Point(at=0.0, value=0.0, u=0.01), Point(at=1.0, value=0.05, u=0.01)], None).sliding
 True
@@ -68,7 +69,7 @@ def drift(points: Sequence[Point], window: Window | None) -> Drift | None:
     over_all = abs(moved) > COVERAGE * math.hypot(points[0].u, points[-1].u)
     steady = low * high > 0.0
     return Drift(
-        change=change, u=u, sliding=sliding or (over_all and steady), slope=slope, slope_low=low, slope_high=high,
+        change=change, u=u, sliding=over_all and steady, slope=slope, slope_low=low, slope_high=high,
         leaves_in=_leaves(last, (slope, low, high), window),
     )  # fmt: skip
 

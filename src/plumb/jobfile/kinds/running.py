@@ -8,7 +8,13 @@ from pydantic import Field
 from plumb.core.compare.drops.sheet import DropSheet
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.readings import Noted
-from plumb.core.procedures.running.analysis import KIND, burst_of, outside_running
+from plumb.core.procedures.running.analysis import (
+    KIND,
+    SCATTER,
+    USUAL_TOLERANCE,
+    burst_of,
+    outside_running,
+)
 from plumb.jobfile.kinds.compared import more
 from plumb.jobfile.kinds.kind import (
     Engine,
@@ -74,6 +80,8 @@ def core(part: RunningPart, rows: tuple[Noted, ...], engine: Engine) -> DropShee
         expected=expected_of(part.expected, factor),
         readings=tuple(reading(r) for r in rows),
         when=part.when,
+        prior=SCATTER,
+        usual=USUAL_TOLERANCE,
         outside=outside_running(
             low_side=scaled(part.conditions.low_side, factor),
             lost=scaled(part.conditions.lost_in_60_s, factor),

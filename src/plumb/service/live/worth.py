@@ -111,7 +111,7 @@ class Worths:
             unit=unit, step=whole.sheet.gauge_step / factor, first=round(first / factor, 3),
             second=round(second / factor, 3), scatter=round(max(wander, 0.05), 2),
             size=max(3, len([i for i in whole.injectors if not i.retired])),
-            tolerance_percent=100.0 * (result.sheet.rule.limits.tolerance or 0.10),
+            tolerance_percent=100.0 * result.tolerance,
             passes=max(1, round(len(whole.readings) / max(1, len(whole.injectors)))),
             ideal=True, rule=result.sheet.rule.name,
             told=f"the gauge and rail of job {whole.job_number}",

@@ -22,7 +22,7 @@ _THOUSAND: Final = 1000.0
 _MONTHS: Final = 12.0
 _PERCENT: Final = 100.0
 _CORE_UNIT: Final = "kPa"
-_FAR_OFF: Final = 240.0
+_FAR_OFF: Final = 120.0
 """Beyond so many months, or thousands of km, nobody foretells anything; our own choice."""
 
 

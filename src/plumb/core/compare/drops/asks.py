@@ -70,6 +70,9 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     if again:
         return _step(result, again, 1, "split_again", minutes)
     waiting = [f for f in result.findings if _can_settle(f)]
+    if waiting and all(doubt_of(f) is Doubt.TOO_COARSE for f in waiting):
+        # A gauge that is too coarse stays so, however often everybody is read: a finer one is said, not asked.
+        return None
     return _planned(result, waiting, minutes) if waiting else None
 
 

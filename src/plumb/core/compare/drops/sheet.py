@@ -33,6 +33,7 @@ from plumb.core.measure.finding import (
     with_carried,
 )
 from plumb.core.measure.readings import Mark, Noted
+from plumb.core.measure.uncertainty import PRIOR_RELATIVE
 
 WEAK_SUPPLY_V: Final = 12.0
 """Below this the tester's supply makes good injectors look stuck; common practice, no source."""
@@ -60,7 +61,8 @@ class DropSheet:
     ``outside`` are the reasons why the readings were taken outside their conditions, in words;
     ``supply_v`` is the tester's supply; ``when`` is before_cleaning, after_cleaning or empty.
     ``carried`` are injectors whose readings come from an earlier sheet, and from which; ``read_before``
-    those that were read on one taken in another way; ``renewed`` were worked on before it was taken.
+    those that were read on one taken in another way; ``renewed`` were worked on before it was taken;
+    ``prior`` is how this test scatters, ``usual`` its own tolerance where the rule states none.
     """
 
     kind: str
@@ -77,6 +79,8 @@ class DropSheet:
     carried: tuple[tuple[str, str], ...] = ()
     read_before: tuple[str, ...] = ()
     renewed: Renewed = ()
+    prior: float = PRIOR_RELATIVE
+    usual: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -172,6 +176,7 @@ def burst_set(sheet: DropSheet) -> BurstSet:
         injected=tuple(one for _, one, _ in made if one is not None),
         step=sheet.step,
         silent=tuple(label for label, _, silent in made if silent),
+        prior=sheet.prior,
     )
 
 
@@ -212,7 +217,7 @@ def _tolerance(sheet: DropSheet, bursts: BurstSet) -> float:
                 fraction = tolerance_in_flow(first, second, limits.limit)
             if math.isfinite(fraction):
                 return fraction
-    return RULES["flow_index"].defaults.tolerance or 0.10
+    return sheet.usual or RULES["flow_index"].defaults.tolerance or 0.10
 
 
 def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> DropResult:

@@ -98,7 +98,10 @@ class Leak:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judged:
-    """One limit: its name, the pressure that it asks to be left, the pressure then, the decision."""
+    """One limit: its name, the pressure that it asks to be left, the pressure then, the decision.
+
+    ``too_early``: the readings are too few, or too short, to speak for that time.
+    """
 
     name: str
     at_s: float
@@ -106,6 +109,7 @@ class Judged:
     then: Foretold
     state: State
     probability_out: float
+    too_early: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -338,12 +342,13 @@ def _judge(
     rising: bool,
 ) -> Judged:
     then = _then(at_s, series, line, u, rising=rising)
+    early = not then.read and not rising and not _may_be_foretold(at_s, series, line)
     if then.read:
         both = math.sqrt(2.0) * u if name == "lost" else u
         window = Window(low=least)
         state = decide_window(then.value, both, window, thresholds)
         out = outside_window(then.value, both, window)
-    elif not _may_be_foretold(at_s, series, line):
+    elif early:
         state, out = State.UNSETTLED, 0.5
     elif then.low >= least:
         state, out = State.IN_PLUMB, 1.0 - _COVER
@@ -352,8 +357,9 @@ def _judge(
     else:
         state, out = State.UNSETTLED, 0.5
     return Judged(
-        name=name, at_s=at_s, least_left=least, then=then, state=state, probability_out=out
-    )
+        name=name, at_s=at_s, least_left=least, then=then, state=state, probability_out=out,
+        too_early=early,
+    )  # fmt: skip
 
 
 def _may_be_foretold(

@@ -48,6 +48,10 @@ def headline(result: HoldResult, unit: str) -> tuple[Span, ...]:
         return (Span(text=f"Holds: {figure}, {asked}."),)
     if result.state is State.LOW:
         return (Span(text="Does not hold: ", tone="low"), Span(text=f"{figure}, {asked}."))
+    if worst.too_early:
+        last_s, last = max(result.sheet.series)
+        text = f"{p(last)} after {_clock(last_s)}; {asked} after {when}. The reading then counts."
+        return (Span(text="Too early to tell: ", tone="open"), Span(text=text))
     return (
         Span(text="Not decided yet: ", tone="open"),
         Span(text=f"{figure}, between {p(then.low)} and {p(then.high)}; {asked}."),

@@ -25,6 +25,10 @@ KIND: Final = "return_volume"
 LOW_GROUP: Final = 1.5
 RATIO: Final = 2.0
 """The low group reaches to 1.5 times the lowest; twice its mean is too much; common practice."""
+REPEATS_TO: Final = 0.05
+"""A volume comes again to a twentieth of it; common practice, no source."""
+DROPS_ML: Final = 1.0
+"""What clings to hose and tube, or drips in late: a nearly dry tube is known no better; common practice, no source."""
 TIMING_S: Final = 1.0
 """A spell is timed to about a second; common practice, no source."""
 LONGEST_SPELL_S: Final = 30.0
@@ -155,6 +159,25 @@ def _volumes(sheet: ReturnSheet) -> dict[str, float]:
     return made
 
 
+def volume_uncertainty(volume: float, step: float) -> float:
+    """One standard uncertainty of a volume, ml: the tube's step, how it repeats, what clings and drips."""
+    return math.hypot(step_uncertainty(step), REPEATS_TO * volume, DROPS_ML)
+
+
+def _too_much(
+    volume: float, reference: float, sheet: ReturnSheet, count: int, *, member: bool
+) -> float:
+    """How likely a volume is above so many times the reference, the mean of ``count`` tubes.
+
+    Not as a ratio: one of a few drops has no even spread.  A ``member`` moves the mean along by its share.
+    """
+    most, u_own = sheet.ratio, volume_uncertainty(volume, sheet.step)
+    u_ref = volume_uncertainty(reference, sheet.step) / math.sqrt(count)
+    shared = 2.0 * most / count * u_own**2 if member else 0.0
+    u = math.sqrt(max(u_own**2 + (most * u_ref) ** 2 - shared, DROPS_ML**2))
+    return normal_below((volume - most * reference) / u)
+
+
 def _against_limit(
     volume: float, sheet: ReturnSheet, thresholds: Thresholds
 ) -> tuple[State, float]:
@@ -175,19 +198,19 @@ def _finding(
     none: tuple[str, ...],
     thresholds: Thresholds,
 ) -> Finding:
-    u_tube = step_uncertainty(sheet.step)
     state, out, u_ratio, ratio = State.NOT_JUDGED, None, None, None
     if volume is not None and reference:
         ratio = volume / reference
-        u_ref = u_tube / reference / math.sqrt(len(low))
+        u_ref = volume_uncertainty(reference, sheet.step) / math.sqrt(len(low))
+        u_own = volume_uncertainty(volume, sheet.step)
         # One clock times all tubes together: its error cancels in the ratio.
-        u_ratio = math.hypot(u_tube / reference, ratio * u_ref)
+        u_ratio = math.hypot(u_own, ratio * u_ref) / reference
         if label in none:
             state = State.NO_RESPONSE
         elif sheet.high is not None:
             state, out = _against_limit(volume, sheet, thresholds)
         else:
-            out = normal_below((ratio - sheet.ratio) / u_ratio)
+            out = _too_much(volume, reference, sheet, len(low), member=label in low)
             state = (
                 State.HIGH if out >= thresholds.call
                 else State.IN_PLUMB if out <= thresholds.clear else State.UNSETTLED

@@ -4,7 +4,7 @@ from plumb.core.compare.said import away_lines, working_of_rows
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.lines import COMMON, Line, Working, step_line
 from plumb.core.measure.quantities import rounded
-from plumb.core.procedures.returns.analysis import ReturnResult
+from plumb.core.procedures.returns.analysis import DROPS_ML, REPEATS_TO, ReturnResult
 from plumb.core.procedures.returns.words import because
 
 
@@ -25,6 +25,8 @@ def _rests_on(result: ReturnResult) -> list[Line]:
         Line(label="reference", figure=rounded(result.reference, 2), unit="ml"),
         Line(label="limit", figure=f"{limit:g} ml" if limit else f"{result.sheet.ratio:g} times",
              source=result.sheet.source or COMMON),
+        Line(label="u of a volume", figure=f"{100 * REPEATS_TO:g} % and {DROPS_ML:g}", unit="ml",
+             formula="how it repeats, what clings and drips; and the step", source=COMMON),
         *(Line(label=f"rate of {k}", figure=rounded(v, 1), unit="ml a minute")
           for k, v in result.rates),
     ]  # fmt: skip

@@ -1,12 +1,14 @@
 """The card of the supply pressure."""
 
+from collections.abc import Set as AbstractSet
 from typing import Final
 
 from plumb.core.measure.spoken import NO_START
+from plumb.core.measure.step import NextStep
 from plumb.core.measure.text import WINDOW_WORDS
 from plumb.core.procedures.cautions import FUEL, JETS, LAST, WHILE_CRANKING
-from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, petrol
-from plumb.core.procedures.supply.analysis import KIND, STATES, analyse_supply
+from plumb.core.procedures.kind import AnyKind, Effort, Entry, Kind, Place, Told, petrol
+from plumb.core.procedures.supply.analysis import KIND, STATES, SupplyResult, analyse_supply
 from plumb.core.procedures.supply.facts import MAKES, facts
 from plumb.core.procedures.supply.guide import SUPPLY_GUIDE
 from plumb.core.procedures.supply.shows import SHOWS
@@ -19,6 +21,13 @@ _WITH_HOSE: Final = Told(
     slots=("key_on", "running", "hose_off"),
 )
 _LOW_SIDE: Final = "gauge in the low side, before the high-pressure pump; air let out first"
+
+
+def _figure(kind: AnyKind, result: SupplyResult, _told: AbstractSet[str]) -> NextStep | None:
+    """A pump that runs is no supply pressure yet: a figure is asked for."""
+    heard = result.sheet.pump and not result.ends_here
+    return kind.step((), "pump_first") if heard and not result.sheet.readings else None
+
 
 SUPPLY: Final = Kind(
     code=KIND,
@@ -66,5 +75,6 @@ SUPPLY: Final = Kind(
     state=state,
     because=because,
     working=working,
+    asks=_figure,
     runs=lambda result: any(f.place == "running" and f.passes for f in result.findings),
 )
