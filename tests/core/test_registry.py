@@ -35,6 +35,10 @@ def board(rail: str, **tried: str) -> dict[str, Any]:
 
 
 RARE: Final = (
+    ("mechanical_diesel", {
+        "kind": "opening_pressure", "unit": "bar", "window": {"low": 122, "high": 132},
+        "readings": [{"injector": x, "value": 117} for x in "123"],
+    }),
     ("common_rail", {
         "kind": "rail_pressure", "unit": "bar",
         "readings": [{"state": "cranking", "wanted": 280, "actual": 9}],

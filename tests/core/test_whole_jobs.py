@@ -1,229 +1,16 @@
-"""Whole jobs as people do them, from the complaint on: what a good technician would say first, next and after the repair.
+"""Whole jobs as people do them, from the complaint on: what a good technician would say first and next.
 
 Figures are of the trade, common practice, no source.
 """
 
-import json
 import math
-from collections.abc import Callable, Mapping, Sequence
-from typing import Any
+from collections.abc import Callable
 
 import pytest
 
-from plumb.core.mend.finish import Finished
-from plumb.core.mend.words import pair_words
-from plumb.core.procedures import kind_of
 from plumb.core.weigh.job import JobResult
-from plumb.core.weigh.words_diagnosis import explanation
 from plumb.core.weigh.words_verdict import sentence
-from plumb.jobfile.reading import parse
-from plumb.jobfile.to_core import finished
-
-Sheet = dict[str, Any]
-Figures = Sequence[float] | Mapping[int, float]
-
-
-def numbered(figures: Figures) -> list[tuple[int, float]]:
-    """(injector, figure)."""
-    return list(figures.items()) if isinstance(figures, Mapping) else list(enumerate(figures, 1))
-
-
-def values(kind: str, unit: str, step: float, figures: Figures, **more: Any) -> Sheet:
-    """A sheet of one figure an injector."""
-    rows = [{"injector": str(n), "value": v} for n, v in numbered(figures)]
-    return {"kind": kind, "unit": unit, "gauge": {"step": step}, "readings": rows, **more}
-
-
-def drops(ends: Mapping[int, float | None] | Sequence[float | None], **more: Any) -> Sheet:
-    """Bursts from 50 psi to these ends; None is a silent one."""
-    pairs = ends.items() if isinstance(ends, Mapping) else enumerate(ends, 1)
-    rows: list[dict[str, Any]] = [
-        {
-            "injector": str(n),
-            "first": 50,
-            "second": end,
-            **({"note": "none"} if end is None else {}),
-        }
-        for n, end in pairs
-    ]
-    rows = [{k: v for k, v in r.items() if k != "first" or r["second"] is not None} for r in rows]
-    burst = {"on_ms": 10, "pulses": 50}
-    return {
-        "kind": "pressure_drop",
-        "unit": "psi",
-        "gauge": {"step": 0.5},
-        "burst": burst,
-        "readings": rows,
-        **more,
-    }
-
-
-def rail(
-    pressure: Callable[[float], float], wanted: float, *, engine: str, seconds: float = 8.0
-) -> Sheet:
-    """A rail's trace, ten moments a second."""
-    moments = [k / 10 for k in range(int(10 * seconds) + 1)]
-    series = [{"t_s": t, "wanted": wanted, "actual": round(pressure(t), 1)} for t in moments]
-    return {"kind": "rail_pressure", "unit": "bar", "engine": {"state": engine}, "series": series}
-
-
-def hold(
-    series: Mapping[float, float],
-    *,
-    unit: str = "psi",
-    step: float = 1.0,
-    side: str = "low",
-    **window: Any,
-) -> Sheet:
-    """A hold with its limits."""
-    points = [{"t_s": t, "value": p} for t, p in series.items()]
-    return {
-        "kind": "hold",
-        "unit": unit,
-        "gauge": {"step": step},
-        "rail": side,
-        "window": window,
-        "series": points,
-    }
-
-
-def job(fuel: str, count: int, complaint: str, *sheets: Sheet, **more: Any) -> Finished:
-    """A job from its file."""
-    injectors = [{"id": str(n), "cylinder": n} for n in range(1, count + 1)]
-    told = {k: more.pop(k) for k in ("codes", "set_aside") if k in more}
-    file = {
-        "plumb": 1, "vehicle": {"name": "Torvik Lundy", "fuel_system": fuel, "injectors": injectors},
-        "job": {"complaint": complaint, **told},
-        "sheets": [{**s, "id": f"s{n}"} for n, s in enumerate(sheets, 1)],
-        **more,
-    }  # fmt: skip
-    return finished(parse(json.dumps(file)))
-
-
-def done(what: str, *labels: str) -> list[dict[str, str]]:
-    """The same done to each of these."""
-    return [{"injector": x, "done": what} for x in labels]
-
-
-def words(of: Finished) -> dict[str, str]:
-    """By injector the word of its last change."""
-    return {p.injector: p.word for p in of.pairs}
-
-
-def conditions(of: JobResult) -> dict[str, str]:
-    """By injector."""
-    return {label: v.condition for label, v in of.verdicts}
-
-
-def headline(of: JobResult, key: str) -> str:
-    """What a sheet says."""
-    result = dict(of.sheets)[key]
-    return "".join(s.text for s in kind_of(result).headline(result, "bar"))
-
-
-def notes(of: JobResult, key: str) -> str:
-    """What is written beneath."""
-    result = dict(of.sheets)[key]
-    return " ".join(kind_of(result).notes(result, "bar"))
-
-
-CORRECTED = [15.0, -4.0, -7.0, -7.0, -7.0, -7.0, 15.0, -4.0]
-UNRENEWED = [
-    ("correction", "mm3", 0.1, CORRECTED, {1: 12.0, 7: 12.0}, "replaced"),
-    ("correction", "ms", 0.01, [1.11, 0.55, 1.10, 0.56], {1: 1.11, 3: 1.10}, "replaced"),
-    ("return_volume", "ml", 1.0, [38.0, 34.0, 9.0, 3.0], {1: 38.0, 2: 35.0}, "rebuilt"),
-]
-
-
-@pytest.mark.parametrize(("kind", "unit", "step", "before", "after", "work"), UNRENEWED)
-def test_new_ones_are_no_measure_of_each_other(
-    kind: str, unit: str, step: float, before: list[float], after: dict[int, float], work: str
-) -> None:
-    """Two new ones that are as far off as the old ones agree with each other, and with nobody that is good."""
-    found = job(
-        "common_rail", len(before), "rough idle", values(kind, unit, step, before),
-        values(kind, unit, step, after, after="s1"), repairs=done(work, *map(str, after)),
-        asked_after={"rough_idle": "gone"},
-    )  # fmt: skip
-    assert set(words(found).values()) == {"not_settled"}
-    assert not found.over
-    assert found.next_step is not None
-    rest = tuple(str(n) for n in range(1, len(before) + 1) if n not in after)
-    assert (found.next_step.kind, found.next_step.injectors) == (kind, rest)
-    assert "held against those that stayed as they were" in notes(found.now, "s2")
-
-
-def test_all_corrections_are_asked_for_again_and_judged_by_the_good_ones() -> None:
-    """They share one engine: what two take less of, the others get; then they stand even, or are as they were."""
-    first = values("correction", "mm3", 0.1, CORRECTED)
-    repaired = done("replaced", "1", "7")
-    due = job("common_rail", 8, "rough idle", first, repairs=repaired).due
-    assert [(d.kind, d.injectors) for d in due] == [("correction", tuple("12345678"))]
-    even = values("correction", "mm3", 0.1, [0.4, -0.2, 0.1, 0.3, -0.4, 0.0, -0.3, 0.1], after="s1")
-    right = job("common_rail", 8, "rough idle", first, even, repairs=repaired)
-    assert {words(right)[x] for x in "17"} == {"put_right"}
-    same = values("correction", "mm3", 0.1, CORRECTED, after="s1")
-    assert {words(job("common_rail", 8, "", first, same, repairs=repaired))[x] for x in "17"} == {
-        "unchanged"
-    }
-
-
-def test_half_of_a_set_renewed_does_not_outvote_the_old_half() -> None:
-    """Three of six new and weak together: a set that is split, but for the three that stayed as they were."""
-    ends = [26, 31, 31.5, 26.5, 31, 26]
-    found = job(
-        "port", 6, "rough idle", drops(ends), drops(ends, after="s1"),
-        repairs=done("replaced", "2", "3", "5"),
-    )  # fmt: skip
-    after = {f.injector: f.state.value for f in dict(found.now.sheets)["s2"].findings}
-    assert [after[x] for x in "123456"] == ["in_plumb", "low", "low", "in_plumb", "low", "in_plumb"]
-
-
-def test_opening_pressures_before_and_after_are_told_in_their_unit() -> None:
-    """1900 and 2000 psi against a window, not a deviation from themselves."""
-    window = {"low": 1950, "high": 2050}
-    found = job(
-        "mechanical_diesel", 4, "black smoke",
-        values("opening_pressure", "psi", 10.0, [1900, 1900, 2000, 2010], window=window),
-        values("opening_pressure", "psi", 10.0, {1: 2000, 2: 2005}, window=window, after="s1"),
-        repairs=done("reshimmed", "1", "2"),
-    )  # fmt: skip
-    told = {p.injector: pair_words(p, "psi", "", "") for p in found.pairs}
-    assert told["1"] == "1900 psi before, 2000 psi now: put right"
-
-
-@pytest.mark.parametrize("more", [{}, {"when": "after_cleaning"}])
-def test_cleaned_and_as_weak_as_before_is_replaced(more: dict[str, str]) -> None:
-    """Once is enough, whether the cleaning was noted as a repair or said of the sheet too."""
-    found = job(
-        "port", 4, "rough idle", drops([26, 26.5, 26, 31.5]), drops({4: 31.5}, after="s1", **more),
-        repairs=done("cleaned", "4"),
-    )  # fmt: skip
-    assert words(found)["4"] == "unchanged"
-    assert dict(found.now.verdicts)["4"].action == "replace"
-    # Its fault is still there: nobody asks for the complaint again before that is dealt with.
-    assert found.next_step is None or found.next_step.kind != "ask_after"
-
-
-def test_another_part_that_gives_as_little_sends_the_search_elsewhere() -> None:
-    """A second injector is not bought for what drives or feeds the first."""
-    found = job(
-        "port", 4, "rough idle", drops([26, 26.5, 26, 31.5]), drops({4: 31.5}, after="s1"),
-        repairs=done("replaced", "4"),
-    )  # fmt: skip
-    verdict = dict(found.now.verdicts)["4"]
-    assert (verdict.condition, verdict.action) == ("not_settled", "check_first")
-    assert {"coil", "command"} <= set(verdict.not_ruled_out)
-
-
-def test_what_is_gone_is_open_no_more() -> None:
-    """Nothing found explained it, something was done, and the complaint is gone."""
-    found = job(
-        "port", 4, "misfire", drops([26, 26.5, 26, 26]), repairs=done("cleaned", "3"),
-        asked_after={"misfire": "gone"},
-    )  # fmt: skip
-    told = "".join(s.text for s in explanation(found.still_open.diagnosis))
-    assert told == "The misfire is gone. "
+from tests.core.job_files import Sheet, conditions, drops, headline, hold, job, notes, rail, values
 
 
 def builds_up(to: float) -> Callable[[float], float]:
@@ -424,3 +211,47 @@ def test_balance_at_idle_is_held_to_what_a_running_engine_allows() -> None:
     assert all((f.u or 0.0) > 0.03 for f in even)
     assert not [f for f in even if f.state.value in {"low", "high"}]
     assert conditions(balance([30.0, 30.0, 15.0, 30.0]))["3"] == "gives_less"
+
+
+def test_two_far_off_beside_a_rail_that_surges_are_named_with_it() -> None:
+    """Even humps and codes of their own: the rail's control and two injectors; the surge singles nobody else out."""
+    humps = {
+        "kind": "cranking_balance", "unit": "percent", "gauge": {"step": 1},
+        "readings": [{"cylinder": n, "value": 100} for n in range(1, 9)],
+    }  # fmt: skip
+    found = job(
+        "common_rail", 8, "rough idle, surges",
+        rail(lambda t: 300.0 + 45.0 * math.sin(math.tau * 1.5 * t), 300.0, engine="idle", seconds=20.0),
+        values("correction", "mm3", 0.1, [14, -5.1, -4.9, 15, -5, -4.8, -5.2, -4.9]), humps,
+        codes=["P0301", "P0304"],
+    ).now  # fmt: skip
+    named = {label for label, v in found.verdicts if v.action == "bench_test"}
+    assert named == {"1", "4"}
+    assert {c.fault.code for c in found.diagnosis.found} == {"rail_control", "gives_less"}
+
+
+def test_three_nozzles_low_alike_doubt_the_dial_and_explain_nothing() -> None:
+    """A gauge that reads low makes a set that opens early; one of three does not."""
+    window = {"low": 122, "high": 132}
+    alike = job(
+        "mechanical_diesel",
+        3,
+        "black smoke",
+        values("opening_pressure", "bar", 1, [118, 118, 119], window=window),
+    ).now
+    assert {v.not_ruled_out[0] for _, v in alike.verdicts} == {"tester_dial"}
+    assert alike.diagnosis.explained not in {"yes", "none"}
+    one = job(
+        "mechanical_diesel",
+        3,
+        "black smoke",
+        values("opening_pressure", "bar", 1, [118, 127, 127], window=window),
+    ).now
+    assert "tester_dial" not in dict(one.verdicts)["1"].not_ruled_out
+    apart = job(
+        "mechanical_diesel",
+        3,
+        "black smoke",
+        values("opening_pressure", "bar", 1, [118, 112, 104], window=window),
+    ).now
+    assert "tester_dial" not in dict(apart.verdicts)["1"].not_ruled_out

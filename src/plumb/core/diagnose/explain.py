@@ -24,6 +24,8 @@ POSSIBLE: Final = 0.02
 RANK: Final = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
 """In which order causes are told; those of one rank by their share."""
 _COMMAND: Final = FAULTS["command"].code
+_ALIKE: Final = "set_opens_alike"
+_SET_BY_A_DIAL: Final = frozenset({"opens_early", "opens_late"})
 _SPEAKS: Final = 1.5
 """So many times likelier with a fault, or without it, speaks for it or against it."""
 
@@ -53,7 +55,8 @@ class Diagnosis:
     """What the complaint is, whether it is explained and by what, every cause, what lies outside.
 
     ``explained`` is open, yes, partly, no, none, or after the repair gone; ``by_word`` are the causes found that bring each
-    word about, ``outweighed`` the words that something else may as well bring about; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
+    word about, ``outweighed`` the words that something else may as well bring about, ``doubted`` those
+    whose cause rests on an instrument that nobody has proved; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
     """
 
     words: tuple[str, ...]
@@ -62,6 +65,7 @@ class Diagnosis:
     causes: tuple[Cause, ...]
     outside: tuple[str, ...]
     outweighed: frozenset[str] = frozenset()
+    doubted: frozenset[str] = frozenset()
 
     @property
     def found(self) -> tuple[Cause, ...]:
@@ -177,16 +181,24 @@ def diagnosis_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) ->
     words = tuple(w for w in weighed.case.words or () if w in spoken)
     causes = causes_of(weighed, conditions)
     found = [c for c in causes if c.state == "found"]
+    # A set that is off as one, by a dial that nobody has proved, explains no complaint.
+    alike = any(f.code == _ALIKE for f in weighed.case.facts)
     by_word = tuple((w, tuple(c for c in found if w in c.fault.brings)) for w in words)
+    doubted = frozenset(
+        w for w, by in by_word if alike and all(c.fault.code in _SET_BY_A_DIAL for c in by)
+    )
     outweighed = frozenset(w for w, by in by_word if not _outweighs(weighed, w, by))
     unexplained = tuple(w for w, by in by_word if w in outweighed or not _sure(w, by))
     return Diagnosis(
         words=words,
-        explained=_explained(by_word, any_found=bool(found), more_to_do=True, open_=outweighed),
+        explained=_explained(
+            by_word, any_found=bool(found), more_to_do=True, open_=outweighed | doubted
+        ),
         by_word=by_word,
         causes=causes,
         outside=_outside(weighed, unexplained or words),
         outweighed=outweighed,
+        doubted=doubted,
     )
 
 
@@ -194,7 +206,7 @@ def at_the_end(diagnosis: Diagnosis) -> Diagnosis:
     """The same once nothing is left to measure: what is open then is not explained."""
     explained = _explained(
         diagnosis.by_word, any_found=bool(diagnosis.found), more_to_do=False,
-        open_=diagnosis.outweighed,
+        open_=diagnosis.outweighed, doubted=diagnosis.doubted,
     )  # fmt: skip
     return replace(diagnosis, explained=explained)
 
@@ -226,11 +238,18 @@ def _explained(
     any_found: bool,
     more_to_do: bool,
     open_: AbstractSet[str] = frozenset(),
+    doubted: AbstractSet[str] = frozenset(),
 ) -> str:
-    """``open_`` are words that something else may as well bring about: open while there is more to do."""
+    """How the complaint stands.
+
+    ``open_`` are words that something else may as well bring about: open while there is more to do; ``doubted``
+    those whose cause rests on an instrument that nobody has proved.
+    """
     if not by_word and not any_found:
         return "open" if more_to_do else "none"
-    found = all(_sure(w, by) or (_alone(w, by) and w not in open_) for w, by in by_word)
+    found = not doubted and all(
+        _sure(w, by) or (_alone(w, by) and w not in open_) for w, by in by_word
+    )
     if found and not (more_to_do and open_):
         return "yes"
     if more_to_do:

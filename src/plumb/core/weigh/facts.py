@@ -5,10 +5,11 @@ that a person reads, and the sheet it comes from.  Of several sheets of one kind
 readings speaks.  What follows from several sheets, or from who shares what, is told here.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from typing import Final
 
+from plumb.core.causes.codes import code_words, read_code
 from plumb.core.compare.alone import alone_without_reference
 from plumb.core.measure.fact import Fact, Shares
 from plumb.core.procedures import Result, kind_of
@@ -21,6 +22,7 @@ MAKES: Final = {
     "partner_sound": "a partner on the same feed is sound",
     "dragged": "a coil far too low shares its feed or bank",
     "alone": "the engine's only injector was read, and nothing says what it should give",
+    "code_of_its_own": "a fault code names its cylinder",
     "never_read": "no sheet has read it",
     "contradicted": "two procedures contradict each other",
 }
@@ -100,6 +102,18 @@ def facts_of(
     if fuel_system == "mechanical_diesel" and any(f.weighs for f in made):
         made.append(Fact(code="mechanical_nozzles", injector="", sheet=""))
     return tuple(made)
+
+
+def of_codes(codes: Sequence[str], cylinders: Mapping[str, int]) -> Iterator[Fact]:
+    """A fact for each injector whose cylinder a code names."""
+    at = {number: label for label, number in reversed(tuple(cylinders.items()))}
+    for code in codes:
+        read = read_code(code)
+        if read is not None and read.cylinder in at:
+            yield Fact(
+                code="code_of_its_own", injector=at[read.cylinder], sheet="",
+                text=f"{code}: {code_words(code)}", weighs=False,
+            )  # fmt: skip
 
 
 WET: Final = frozenset({"tip_weeps", "tip_drips", "tip_pours"})

@@ -16,7 +16,7 @@ from plumb.core.measure.spoken import NO_START
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import AnyKind, Result, Sheet, kind_of, route
 from plumb.core.procedures.kind import Setting
-from plumb.core.weigh.facts import facts_of, newest, still_telling
+from plumb.core.weigh.facts import facts_of, newest, of_codes, still_telling
 from plumb.core.weigh.next_job import JobSoFar, next_in_job
 from plumb.core.weigh.suspicions import CAUSES
 from plumb.core.weigh.verdict import Verdict, judge
@@ -89,24 +89,22 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     """One verdict an injector from results that are there already, and what explains the complaint."""
     everything, results = results, still_telling(results)
     shares = Shares(feeds=job.feeds, banks=job.banks)
-    facts = facts_of(results, shares, job.fuel_system, job.gone)
+    noted = [(kind_of(r), r) for _, r in newest(results).values()]
+    read = (c for kind, r in noted for c in kind.codes_read(r))
+    codes = tuple(dict.fromkeys((*job.codes, *read)))
+    shown = facts_of(results, shares, job.fuel_system, job.gone)
+    facts = (*shown, *of_codes(codes, job.cylinders))
     common = frozenset(f.code for f in facts if not f.injector)
-    own: dict[str, set[str]] = {label: set() for label in job.injectors}
-    for fact in facts:
-        if fact.injector in own:
-            own[fact.injector].add(fact.code)
+    own = _own(job, facts, results)
     said = any(f.weighs for f in facts)
-    _mark_unread(own, results)
     verdicts = {
         label: judge(common | own[label], job.fuel_system) for label in job.injectors if said
     }
-    noted = [(kind_of(r), r) for _, r in newest(results).values()]
     words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
     # An engine that ran while something was measured starts, whatever was complained of before.
     ran = any(kind.runs(r) for kind, r in noted)
     setting = Setting(fuel_system=job.fuel_system, starts=ran or NO_START not in words)
-    codes = (c for kind, r in noted for c in kind.codes_read(r))
-    weighed = weigh_faults(_case(job, facts, words, tuple(dict.fromkeys((*job.codes, *codes)))))
+    weighed = weigh_faults(_case(job, facts, words, codes))
     conditions = {label: (v.condition, v.because) for label, v in verdicts.items()}
     so_far = diagnosis_of(weighed, conditions)
     steps = next_in_job(
@@ -129,12 +127,19 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     )
 
 
-def _mark_unread(own: Mapping[str, set[str]], results: Sequence[tuple[str, Result]]) -> None:
-    """Say of each injector that no sheet has told anything of that it was never read."""
+def _own(
+    job: Job, facts: Sequence[Fact], results: Sequence[tuple[str, Result]]
+) -> dict[str, set[str]]:
+    """The facts of each injector; of one that no sheet has told anything of, that it was never read."""
+    own: dict[str, set[str]] = {label: set() for label in job.injectors}
     told = {f.injector for _, r in results for f in r.findings if f.told}
-    for label, codes in own.items():
-        if not codes and label not in told:
-            codes.add("never_read")
+    for fact in facts:
+        if fact.injector in own:
+            own[fact.injector].add(fact.code)
+            told |= {fact.injector} if fact.sheet else set()
+    for label in own.keys() - told:
+        own[label].add("never_read")
+    return own
 
 
 def _route(job: Job, setting: Setting) -> tuple[AnyKind, ...]:

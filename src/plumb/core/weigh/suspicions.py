@@ -107,6 +107,10 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
         words="the opening pressure of its nozzle",
         cleared_by=frozenset({"opens_in_plumb"}),
     ),
+    "tester_dial": Suspicion(
+        words="the dial of the nozzle tester: prove it on a nozzle that is known",
+        on=frozenset({"mechanical_diesel"}),
+    ),
     "returns": Suspicion(
         words="what it returns",
         cleared_by=frozenset({"returns_in_plumb", "returns_high"}),

@@ -44,6 +44,22 @@ DIESEL: Final = (
         not_ruled_out=("compression",),
     ),
     VerdictRow(
+        name="all of them open early alike",
+        needs=_facts("opens_low", "set_opens_alike"),
+        condition="opens_early", action="reshim",
+        because="all of them open low by as much: prove the tester’s dial on a nozzle that is known, then set "
+        "them. Alike they are hardly why one cylinder smokes or knocks",
+        not_ruled_out=("tester_dial", "compression"),
+    ),
+    VerdictRow(
+        name="all of them open late alike",
+        needs=_facts("opens_high", "set_opens_alike"),
+        condition="opens_late", action="reshim",
+        because="all of them open high by as much: prove the tester’s dial on a nozzle that is known, then set "
+        "them. Alike they are hardly why one cylinder smokes or knocks",
+        not_ruled_out=("tester_dial", "compression"),
+    ),
+    VerdictRow(
         name="opens early",
         needs=_facts("opens_low"),
         condition="opens_early", action="reshim",
@@ -97,6 +113,15 @@ DIESEL: Final = (
         action="bench_test",
         because="it returns much more than those that return least: seat or valve worn inside",
         not_ruled_out=("rail_pressure",),
+    ),
+    VerdictRow(
+        name="far off beside a rail that surges, with a code of its own",
+        needs=_facts("correction_high", "cranking_in_plumb", "code_of_its_own", "rail_surges"),
+        condition="gives_less",
+        action="bench_test",
+        because="a surge moves all cylinders alike: this one lies far from the others, its compression is even "
+        "and a code names it. The rail’s control and this injector, both",
+        not_ruled_out=("returns",),
     ),
     VerdictRow(
         name="the rail comes before the corrections",

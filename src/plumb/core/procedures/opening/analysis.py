@@ -42,6 +42,10 @@ PRIOR_DEGREES: Final = 4
 """Strokes are taken to repeat to a step of the gauge until so many say otherwise; as for bursts."""
 
 
+ALIKE: Final = 3
+"""So many nozzles that are off together are a set."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Stroke:
     """One slow stroke: opening pressure in kPa, the shims inside in mm, and what was seen.
@@ -152,6 +156,22 @@ class OpeningResult:
     def split(self) -> bool:
         """Two groups of one size stand against each other, and no window decides."""
         return self.compared.split and not self.sheet.window.stated
+
+    @property
+    def off_alike(self) -> bool:
+        """All of three nozzles or more are out on one side, and nearer to each other than to the window.
+
+        That many wear alike less often than a dial is off; common practice, no source.
+        """
+        read = [f for f in self.findings if f.value is not None]
+        sides = {f.state for f in read}
+        if len(read) < ALIKE or sides not in ({State.LOW}, {State.HIGH}):
+            return False
+        low, high = (limit(f.value or 0.0 for f in read) for limit in (min, max))
+        window = self.sheet.window
+        edge = window.low if sides == {State.LOW} else window.high
+        away = 0.0 if edge is None else max(edge - high, low - edge)
+        return high - low <= max(away, 2.0 * self.sheet.step)
 
     @property
     def passed(self) -> bool:

@@ -24,6 +24,7 @@ MAKES: Final = {
     "nozzle_sprays": "it chatters, and its spray is even",
     "nozzle_unseen": "its seat, sound or spray was not looked at",
     "nozzle_silent": "it does not chatter",
+    "set_opens_alike": "all of them are out on one side, by as much",
     "shim_planned": "shims are planned for it",
     **WORKED_ON,
 }
@@ -43,6 +44,11 @@ _OPENS: Final = {
 
 def facts(key: str, result: OpeningResult) -> Iterator[Fact]:
     """How each nozzle opens, what a shim cannot cure, and the shims that are planned."""
+    if result.off_alike:
+        yield Fact(
+            code="set_opens_alike", injector="", sheet=key,
+            text="all nozzles are out on one side by as much",
+        )  # fmt: skip
     yield from facts_of_states("opens", _OPENS, key, result.findings)
     for f, nozzle in zip(result.findings, result.nozzles, strict=True):
         if nozzle.fault:
