@@ -23,7 +23,7 @@ def test_a_rail_that_builds_up_a_third_is_low_and_leads_to_what_returns() -> Non
     trace = rail(builds_up(90.0), 280.0, engine="cranking")
     alone = job("common_rail", 4, "no start", trace).now
     assert headline(alone, "s1") == (
-        "The rail stays 191 bar below what is wanted while cranking: 89 bar of 280 bar."
+        "The rail stays 191 bar below what is wanted while cranking: 89 of 280 bar."
     )
     assert not [c for c in alone.diagnosis.found if c.fault.code == "rail_control"]
     assert alone.next_step is not None

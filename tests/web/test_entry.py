@@ -156,10 +156,10 @@ def test_at_200_per_cent_three_rows_are_seen(make_bench: MakeBench, engine: Engi
 def test_the_end_of_the_route_leads_on_by_key(bench: Bench, engine: Engine) -> None:
     """Shift and Enter: where the next step is, the cursor on what it names; at the end the verdict."""
     load_demo(engine)
-    bench.go("/jobs/321").says("Next: Command of 3")
+    bench.go("/jobs/321").says("Next: Coils of 2 and 3")
     bench.press("Shift+Enter")
-    expect(bench.page.get_by_role("heading", level=1)).to_have_text("Command")
-    expect(bench.row("3")).to_have_attribute("aria-current", "true")
+    expect(bench.page.get_by_role("heading", level=1)).to_have_text("Coils")
+    expect(bench.row("2")).to_have_attribute("aria-current", "true")
     bench.turn_to("/jobs/302").says("Nothing left to measure")
     bench.press("Shift+Enter")
     expect(bench.page.get_by_role("heading", level=1)).to_have_text("Verdict")

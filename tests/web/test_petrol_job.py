@@ -245,7 +245,7 @@ def test_the_next_step_is_one_key_away(bench: Bench, engine: Engine) -> None:
     load_demo(engine)
     bench.go("/jobs/321/verdict")
     bench.page.get_by_role("button", name="Go there").click()
-    heading(bench, "Command")
+    heading(bench, "Coils")
 
 
 PHONE = {

@@ -6,7 +6,7 @@ Common practice, no source; the maker's procedure says how each of these is done
 ['seals', 'torque']
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -55,18 +55,23 @@ def work_of(
     codes: Sequence[str],
 ) -> Work:
     """What was done, gathered; ``conditions`` are those found, by injector."""
+    order = {label: n for n, (label, _) in enumerate(conditions)}
     return Work(
         fuel_system=fuel_system,
-        out=_of(repairs, TAKEN_OUT),
-        new=_of(repairs, frozenset({"replaced", "rebuilt"})),
-        wired=_of(repairs, frozenset({"wired"})),
+        out=_of(repairs, TAKEN_OUT, order),
+        new=_of(repairs, frozenset({"replaced", "rebuilt"}), order),
+        wired=_of(repairs, frozenset({"wired"}), order),
         conditions=tuple(conditions),
         codes=tuple(codes),
     )
 
 
-def _of(repairs: Sequence[Repair], done: frozenset[str]) -> tuple[str, ...]:
-    return tuple(dict.fromkeys(p for r in repairs if r.done in done for p in r.places))
+def _of(
+    repairs: Sequence[Repair], done: frozenset[str], order: Mapping[str, int]
+) -> tuple[str, ...]:
+    """Who it was done to, in the order of reach."""
+    places = dict.fromkeys(p for r in repairs if r.done in done for p in r.places)
+    return tuple(sorted(places, key=lambda label: order.get(label, len(order))))
 
 
 def goes_with(work: Work) -> tuple[Thing, ...]:

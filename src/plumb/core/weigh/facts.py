@@ -11,6 +11,7 @@ from typing import Final
 
 from plumb.core.causes.codes import code_words, read_code
 from plumb.core.compare.alone import alone_without_reference
+from plumb.core.measure.decision import State
 from plumb.core.measure.fact import Fact, Shares
 from plumb.core.procedures import Result, kind_of
 
@@ -22,6 +23,7 @@ MAKES: Final = {
     "partner_sound": "a partner on the same feed is sound",
     "dragged": "a coil far too low shares its feed or bank",
     "alone": "the engine's only injector was read, and nothing says what it should give",
+    "held_by_nobody": "it was worked on, and read with nothing beside it that stayed as it was",
     "code_of_its_own": "a fault code names its cylinder",
     "never_read": "no sheet has read it",
     "contradicted": "two procedures contradict each other",
@@ -93,6 +95,11 @@ def facts_of(
                 for fact in kind_of(result).facts(key, result)
                 if (on.get((name, fact.injector), key) == key if fact.injector else key in speaking)
                 and (key, fact.injector) not in gone
+            )
+            made += (
+                Fact(code="held_by_nobody", injector=f.injector, sheet=key)
+                for f in result.findings
+                if f.renewed and f.passes and f.state is State.NOT_JUDGED
             )
         if key in speaking and kind_of(result).compares:
             alone = alone_without_reference(result.findings)

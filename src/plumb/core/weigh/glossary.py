@@ -81,7 +81,7 @@ def can_be_told(fuel_system: str) -> frozenset[str]:
     follow = {code for code, needs in _FOLLOWS.items() if all(group & made for group in needs)}
     if fuel_system == "mechanical_diesel":
         follow.add("mechanical_nozzles")
-    follow |= {"alone", "never_read", "code_of_its_own"}
+    follow |= {"alone", "never_read", "code_of_its_own", "held_by_nobody"}
     return made | follow
 
 

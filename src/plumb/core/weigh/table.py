@@ -360,6 +360,12 @@ TABLE: Final = (
         because="nothing speaks against it yet, and something on the engine must be put right first",
     ),
     VerdictRow(
+        name="worked on, and held against nobody",
+        needs=_facts("held_by_nobody"),
+        condition="not_settled", action="measure",
+        because="it was worked on, and nothing that stayed as it was is read beside it yet",
+    ),
+    VerdictRow(
         name="not measured",
         needs=_facts("never_read"),
         condition="not_measured", action="measure",

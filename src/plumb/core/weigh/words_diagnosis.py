@@ -79,10 +79,14 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
 
 def _by(explained: Sequence[tuple[str, tuple[Cause, ...]]]) -> str:
     """What explains it, each cause once, with its injectors together."""
+    return told_together([c for _, by in explained for c in by])
+
+
+def told_together(causes: Sequence[Cause]) -> str:
+    """Causes as one list, each once, with its injectors together: injectors 1 and 2 (opens early)."""
     places: dict[str, dict[str, None]] = {}
-    for _, by in explained:
-        for c in by:
-            places.setdefault(c.fault.code, {}).update({c.place: None} if c.place else {})
+    for c in causes:
+        places.setdefault(c.fault.code, {}).update({c.place: None} if c.place else {})
     return listed(
         [named(FAULTS[code], tuple(labels), join="and") for code, labels in places.items()]
     )

@@ -180,7 +180,7 @@ _SAID: Final[dict[str, Callable[[NextStep, str], Advice]]] = {
         title=f"{name} of {listed(step.injectors)}", text=REASONS["left_out"][1]
     ),
     "beside_new": lambda step, _name: Advice(
-        title=f"Measure {listed(step.injectors)} beside it", text=REASONS["beside_new"][1]
+        title=f"Measure {listed(step.injectors)} as well", text=REASONS["beside_new"][1]
     ),
     "neighbour": lambda step, _name: Advice(
         title=f"Measure a neighbour as well: {step.injectors[0]}", text=REASONS["neighbour"][1]

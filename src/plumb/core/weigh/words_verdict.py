@@ -122,7 +122,7 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
             spans.append(Span(text=lead[0].upper() + lead[1:], tone=TONE.get(condition, "")))
             spans.append(Span(text="check first what is open. "))
         elif action == "measure":
-            spans.append(Span(text=f"Not measured yet: {listed(labels)}. ", tone="open"))
+            spans.append(Span(text=f"{words.capitalize()} yet: {listed(labels)}. ", tone="open"))
         else:
             spans.append(
                 Span(text=f"{_DO[action]} {listed(labels)}: ", tone=TONE.get(condition, ""))

@@ -1,6 +1,7 @@
 """What the screens of all sheets share whose injectors are compared by what they gave."""
 
 import math
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any, Final
 
@@ -84,6 +85,9 @@ def _rule_view(outcome: Outcome, result: DropResult, unit: str) -> RuleView:
     spec = RULES[outcome.rule]
     chosen = outcome.rule == result.sheet.rule.name
     limits = result.sheet.rule.effective() if chosen else spec.defaults
+    if spec.code == "flow_index" and limits.limit is None:
+        # Each test has its own: what a burst may differ by is not what an idling engine may.
+        limits = replace(limits, tolerance=result.tolerance)
     shown = "psi" if unit not in KPA_PER and not chosen else unit
     return RuleView(
         code=spec.code,

@@ -1,5 +1,6 @@
 """The corrections on the screen."""
 
+from plumb.core.compare.renewed import only_renewed
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import decimals_for
 from plumb.core.procedures.correction.analysis import KIND, CorrectionResult
@@ -15,12 +16,14 @@ def hangs(finding: Finding, _result: CorrectionResult, _unit: str) -> At:
 
 
 def scale(result: CorrectionResult, _unit: str) -> ScaleView:
-    """Points round those that agree."""
-    centre = result.compared.reference or 0.0
+    """Points round those that agree; no band where new ones alone were read, who say of nobody what is good."""
+    alone = bool(only_renewed(result.findings))
+    centre = 0.0 if alone else result.compared.reference or 0.0
     return ScaleView(
         relative=False, unit={"percent": "%", "mm3": "mm³"}.get(result.sheet.unit, "ms"),
-        centre=round(centre, 3), low=round(centre - result.apart, 3),
-        high=round(centre + result.apart, 3), decimals=decimals_for(result.sheet.step) - 1,
+        centre=round(centre, 3), low=None if alone else round(centre - result.apart, 3),
+        high=None if alone else round(centre + result.apart, 3),
+        decimals=decimals_for(result.sheet.step) - 1,
     )  # fmt: skip
 
 

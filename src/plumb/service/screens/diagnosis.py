@@ -6,7 +6,7 @@ from plumb.core.causes.common import Learnt
 from plumb.core.diagnose.moved import moved_by
 from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.weigh.job import JobResult
-from plumb.core.weigh.words_diagnosis import CauseLine, joined, lines, remains
+from plumb.core.weigh.words_diagnosis import CauseLine, joined, lines, remains, told_together
 from plumb.core.weigh.words_faults import named
 from plumb.service.views.job import CauseView, DiagnosisView, MovedView
 from plumb.service.views.sheet import AdviceView
@@ -19,10 +19,7 @@ def diagnosis_view(result: JobResult, common: Mapping[str, Learnt]) -> Diagnosis
         complaint=joined(diagnosis.words),
         explained=diagnosis.explained,
         by_word=[
-            AdviceView(
-                title=COMPLAINTS[word],
-                text="; ".join(dict.fromkeys(named(c.fault, _places(c.place)) for c in by)),
-            )
+            AdviceView(title=COMPLAINTS[word], text=told_together(by))
             for word, by in diagnosis.by_word
         ],
         causes=[_cause(line, common) for line in lines(result)] if _shown(result) else [],
@@ -38,10 +35,6 @@ def diagnosis_view(result: JobResult, common: Mapping[str, Learnt]) -> Diagnosis
             for key in result.speaking().values()
         },
     )  # fmt: skip
-
-
-def _places(place: str) -> tuple[str, ...]:
-    return (place,) if place else ()
 
 
 def _shown(result: JobResult) -> bool:

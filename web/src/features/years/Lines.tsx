@@ -318,6 +318,9 @@ function Knot({ at, y, words }: { at: number; y: number; words: string }) {
   );
 }
 
+/** Whether the last change is beyond twice its uncertainty, though the line as a whole slides nowhere. */
+const hasChanged = (s: Series) => Math.abs(s.change ?? 0) > 2 * (s.change_u ?? 0);
+
 /** What the lines say, in words: who slides, since when, and when it leaves its band. */
 function Told({ series, by }: { series: Series[]; by: By }) {
   const told = series.filter((s) => s.change !== null);
@@ -328,7 +331,7 @@ function Told({ series, by }: { series: Series[]; by: By }) {
         <li key={s.name} className="border-b border-hair px-3 py-1 last:border-0">
           <b>{s.name}</b>{" "}
           <span className={s.sliding ? "font-bold" : "text-soft"}>
-            {s.sliding ? "sliding" : "steady"}
+            {s.sliding ? "sliding" : hasChanged(s) ? "changed" : "steady"}
           </span>
           <span className="text-soft">
             : last change {shown(s.change ?? 0, true)}, known to ±

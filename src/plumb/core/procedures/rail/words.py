@@ -37,7 +37,7 @@ def headline(result: RailResult, unit: str) -> tuple[Span, ...]:
         wanted, stays = _wanted_and_stays(result)
         text = (
             f"The rail stays {told_in(abs(stays - wanted), unit)} {side} what is wanted{_when(result)}: "
-            f"{told_in(stays, unit)} of {told_in(wanted, unit)}."
+            f"{told_in(stays, unit).removesuffix(unit)}of {told_in(wanted, unit)}."
         )
         return (Span(text=text, tone=result.state),)
     if result.state == "unsettled" and not result.by_figures:
