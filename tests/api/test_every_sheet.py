@@ -137,6 +137,9 @@ def test_a_hold_with_its_clock_and_its_board(desk: Desk) -> None:
     assert note(desk, sheet, "low_side", word="rises").status_code == 422
     assert note(desk, sheet, "clamp_supply", word="wet").status_code == 422
     assert note(desk, sheet, "", value="50").status_code == 422
+    # The pump ran again: that is another attempt, and never joins this curve unasked.
+    risen = note(desk, sheet, "", value="58", at_s="70")
+    assert [p["code"] for p in risen.json()["problems"]] == ["another_attempt"]
     cause = desk.client.get(f"/api/jobs/{sheet['job_number']}").json()["verdict"]["causes"]
     assert cause == []
 

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plumb.core.measure.problems import PlumbError
-from plumb.core.measure.slips import Scale, check_drop, check_value
+from plumb.core.measure.slips import Scale, check_drop, check_rise, check_value
 
 CASES = json.loads((Path(__file__).parents[1] / "data" / "slips.json").read_text())["cases"]
 HALF = Scale(unit="psi", step=0.5)
@@ -70,3 +70,22 @@ def test_words_are_an_error_not_a_question() -> None:
 def test_one_figure_is_asked_about(text: str, scale: Scale, codes: list[str]) -> None:
     """Against the others of its sheet, else against what is usual for its unit."""
     assert [q.code for q in check_value(text, scale)] == codes
+
+
+@pytest.mark.parametrize(
+    ("value", "first", "last", "code"),
+    [
+        (50.0, 50.0, 2.0, "another_attempt"),
+        # Heat soak raises a rail by a tenth or two; a fall is no question at all.
+        (54.0, 50.0, 50.0, None),
+        (40.0, 50.0, 44.0, None),
+        (17.0, 50.0, 2.0, None),
+        (17.1, 50.0, 2.0, "another_attempt"),
+    ],
+)
+def test_a_hold_that_rises_far_is_another_attempt(
+    value: float, first: float, last: float, code: str | None
+) -> None:
+    """Three tenths of its first pressure; common practice, no source."""
+    asked = check_rise(value, first, last, "psi")
+    assert (asked.code if asked else None) == code

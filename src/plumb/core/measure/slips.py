@@ -239,6 +239,25 @@ def check_value(text: str, scale: Scale, *, field: str = "value") -> list[Questi
     return [q for q in (asked, None if asked else off) if q]
 
 
+ATTEMPT: Final = 0.3
+"""A hold that rises by more of its first pressure than heat makes it is another attempt; common practice, no source."""
+
+
+def check_rise(value: float, first: float, last: float, unit: str) -> Question | None:
+    """Whether a pressure of a hold belongs to another attempt; all three in the unit, None where it fits.
+
+    >>> check_rise(50.0, 50.0, 2.0, "psi").code, check_rise(54.0, 50.0, 50.0, "psi")
+    ('another_attempt', None)
+    """
+    if value - last <= ATTEMPT * first:
+        return None
+    return Question(
+        code="another_attempt", field="value",
+        text=f"{value:g} {unit} after {last:g}: a hold does not rise so far. "
+        "Another attempt has a sheet of its own, so that both curves stand; keep it on this one?",
+    )  # fmt: skip
+
+
 def _usual_value(scale: Scale) -> tuple[float, float]:
     live = sorted(v for v in scale.starts if v > 0.0)
     if live:

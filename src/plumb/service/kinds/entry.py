@@ -6,7 +6,7 @@ from typing import Any, Final
 
 from plumb.core.measure.problems import PlumbError, Problem
 from plumb.core.measure.quantities import KPA_PER, Pressure, parse_number, plain
-from plumb.core.measure.slips import Question, Scale, check_drop, check_value
+from plumb.core.measure.slips import Question, Scale, check_drop, check_rise, check_value
 from plumb.core.procedures import BY_CODE
 from plumb.jobfile.kinds.kind import factor_of
 from plumb.service.kinds.shims import shim_unit, typed_mm
@@ -229,7 +229,28 @@ def point(reading: NewReading, whole: WholeSheet) -> Figures:
     asked = [
         q for q in check_value(reading.value, scale) if rose or not first or q.code == "off_step"
     ]
-    return Figures(shape="point", columns=made, questions=tuple(asked), typed=reading.value)
+    another = _another_attempt(float(at), reading.value, first, whole)
+    return Figures(
+        shape="point", columns=made, questions=(*asked, *([another] if another else [])),
+        typed=reading.value,
+    )  # fmt: skip
+
+
+def _another_attempt(
+    at_s: float, typed: str, first: tuple[float, ...], whole: WholeSheet
+) -> Question | None:
+    """Whether a later moment of a hold stands so far above the one before it that the pump ran between."""
+    factor = factor_of(whole.sheet.unit)
+    before = [r for r in whole.readings if r.shape == "point" and (r.at_s or 0.0) < at_s]
+    if not first or not before:
+        return None
+    last = max(before, key=lambda r: r.at_s or 0.0)
+    return check_rise(
+        float(parse_number(typed)),
+        first[0],
+        round((last.value or 0.0) / factor, 6),
+        whole.sheet.unit,
+    )
 
 
 def word_of(reading: NewReading, known: Sequence[str]) -> Figures:

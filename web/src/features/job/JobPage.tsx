@@ -16,6 +16,7 @@ import { RowsSheet } from "../sheet/SheetView";
 import { NotesWaiting } from "./NotesWaiting";
 import { RouteLine, useBegin } from "./Route";
 import { SaysPanel } from "./SaysPanel";
+import { TakeAgain } from "./TakeAgain";
 
 // What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
 const HowTo = lazy(() => import("../howto/HowTo"));
@@ -177,6 +178,7 @@ function OfTheJob({ job, shown, here }: OfTheJobProps) {
   }
   return (
     <Suspense>
+      {shown && shown.id > 0 && <TakeAgain key={`again ${shown.key}`} job={job} sheet={shown} />}
       {shown && shown.id > 0 && <Photos key={shown.key} job={job} sheet={shown.key} />}
     </Suspense>
   );

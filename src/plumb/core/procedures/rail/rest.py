@@ -46,7 +46,7 @@ def at_rest(t: Array, actual: Array, wanted: Array, *, cranking: bool) -> NDArra
 
 
 def periods(error: Array, limit: Array) -> float:
-    """How often it goes to and fro: from beyond half the limit on one side to beyond it on the other, by halves."""
+    """How often it goes to and fro: each time beyond half the limit on one side, then on the other, is a half."""
     side = np.where(error > limit / 2.0, 1, np.where(error < -limit / 2.0, -1, 0))
     beyond = side[side != 0]
-    return float(np.count_nonzero(np.diff(beyond))) / 2.0
+    return (np.count_nonzero(np.diff(beyond)) + 1) / 2.0 if len(beyond) else 0.0
