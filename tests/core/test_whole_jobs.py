@@ -9,7 +9,7 @@ from collections.abc import Callable
 import pytest
 
 from plumb.core.weigh.job import JobResult
-from plumb.core.weigh.words_verdict import sentence
+from plumb.core.weigh.words_verdict import ruled_out, sentence
 from tests.core.job_files import Sheet, conditions, drops, headline, hold, job, notes, rail, values
 
 
@@ -255,3 +255,19 @@ def test_three_nozzles_low_alike_doubt_the_dial_and_explain_nothing() -> None:
         values("opening_pressure", "bar", 1, [118, 112, 104], window=window),
     ).now
     assert "tester_dial" not in dict(apart.verdicts)["1"].not_ruled_out
+
+
+def test_what_was_found_is_neither_ruled_out_nor_to_be_checked_first() -> None:
+    """Two that return too much on a rail that lies low: that is why it does, and nothing comes before them."""
+    tubes = values("return_volume", "ml", 1.0, [52, 12, 49, 10], state="cranking", duration_s=20)
+    found = job(
+        "common_rail", 4, "no start", rail(builds_up(90.0), 280.0, engine="cranking"), tubes
+    ).now
+    assert not {"what it returns", "the rail pressure, wanted against actual"} & {
+        a.title for a in ruled_out(found)
+    }
+    assert found.causes == ()
+    assert dict(found.verdicts)["1"].not_ruled_out == ()
+    # Without a tube that tells, the rail is what is looked after.
+    alone = job("common_rail", 4, "no start", rail(builds_up(90.0), 280.0, engine="cranking")).now
+    assert [code for code, _ in alone.causes] == ["rail_low"]

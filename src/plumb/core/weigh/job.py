@@ -152,7 +152,9 @@ def _route(job: Job, setting: Setting) -> tuple[AnyKind, ...]:
 def _first(facts: Sequence[Fact]) -> tuple[tuple[str, str], ...]:
     """What on the engine comes first, as (fact, words)."""
     codes = {f.code for f in facts}
-    return tuple((code, words) for code, words in CAUSES.items() if code in codes)
+    # What returns has been found: the rail that lies low is what it leaves.
+    told = codes - ({"rail_low"} if "returns_high" in codes else set())
+    return tuple((code, words) for code, words in CAUSES.items() if code in told)
 
 
 def _case(

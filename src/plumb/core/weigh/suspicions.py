@@ -15,13 +15,15 @@ class Suspicion:
     """Something that could imitate the fault: in words, and the facts that clear it.
 
     Which sheet would settle it says the kind of sheet (``clears``); ``on`` are the fuel systems that
-    have what it speaks of, ``imitates`` the facts that it could be behind (none: all of them).
+    have what it speaks of, ``found_by`` facts that clear it of imitating because they are what is wrong (it is not
+    ruled out then), ``imitates`` the facts that it could be behind (none: all of them).
     """
 
     words: str
     cleared_by: frozenset[str] = frozenset()
     on: frozenset[str] = frozenset(FUEL_SYSTEMS)
     imitates: frozenset[str] = frozenset()
+    found_by: frozenset[str] = frozenset()
 
     def could_be(self, facts: AbstractSet[str], fuel_system: str) -> bool:
         """Whether it could imitate what was measured on that engine."""
@@ -101,7 +103,9 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
     ),
     "rail_pressure": Suspicion(
         words="the rail pressure, wanted against actual",
-        cleared_by=frozenset({"rail_good"}), on=frozenset({"common_rail"}),
+        # A rail that lies low raises no return: it is what the returns have left of it.
+        cleared_by=frozenset({"rail_good", "rail_low"}), on=frozenset({"common_rail"}),
+        found_by=frozenset({"rail_low"}),
     ),
     "opening_pressure": Suspicion(
         words="the opening pressure of its nozzle",
@@ -114,6 +118,7 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
     "returns": Suspicion(
         words="what it returns",
         cleared_by=frozenset({"returns_in_plumb", "returns_high"}),
+        found_by=frozenset({"returns_high"}),
     ),
     "ignition": Suspicion(words="ignition of its cylinder"),
     "meter": Suspicion(words="the meter and its leads", cleared_by=frozenset({"a_coil_reads"})),

@@ -175,6 +175,8 @@ def ruled_out(result: JobResult) -> tuple[Advice, ...]:
     texts = {f.code: f.text for f in reversed(result.facts)}
     count = len(result.verdicts)
     for suspicion in SUSPICIONS.values():
+        if suspicion.found_by & codes:
+            continue
         by = sorted(suspicion.cleared_by & codes)
         whole = [c for c in by if any(f.code == c and not f.injector for f in result.facts)]
         named = {f.injector for f in result.facts if f.code in suspicion.cleared_by and f.injector}

@@ -16,14 +16,13 @@ def hangs(finding: Finding, _result: CorrectionResult, _unit: str) -> At:
 
 
 def scale(result: CorrectionResult, _unit: str) -> ScaleView:
-    """Points round those that agree; no band where new ones alone were read, who say of nobody what is good."""
+    """Points round those that agree; round nought, which all of them sum to, where new ones alone were read."""
     alone = bool(only_renewed(result.findings))
     centre = 0.0 if alone else result.compared.reference or 0.0
     return ScaleView(
         relative=False, unit={"percent": "%", "mm3": "mm³"}.get(result.sheet.unit, "ms"),
-        centre=round(centre, 3), low=None if alone else round(centre - result.apart, 3),
-        high=None if alone else round(centre + result.apart, 3),
-        decimals=decimals_for(result.sheet.step) - 1,
+        centre=round(centre, 3), low=round(centre - result.apart, 3),
+        high=round(centre + result.apart, 3), decimals=decimals_for(result.sheet.step) - 1,
     )  # fmt: skip
 
 
