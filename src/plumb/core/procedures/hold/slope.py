@@ -1,7 +1,7 @@
 """The slope of a falling pressure: the median of all pairs, which one bad reading cannot move.
 
->>> theil_sen([20.0, 19.9, 19.8, 19.7], [0.0, 10.0, 20.0, 30.0])[0]
--0.01
+>>> theil_sen([20.0, 19.5, 19.0, 18.5], [0.0, 8.0, 16.0, 24.0])[0]
+-0.0625
 """
 
 import math
