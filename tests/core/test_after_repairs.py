@@ -5,9 +5,9 @@ Figures are of the trade, common practice, no source.
 
 import pytest
 
-from plumb.core.mend.words import pair_words
+from plumb.core.mend.words import bob_words, pair_words
 from plumb.core.weigh.words_diagnosis import explanation
-from tests.core.job_files import done, drops, job, notes, values, words
+from tests.core.job_files import done, drops, hold, job, notes, values, words
 
 CORRECTED = [15.0, -4.0, -7.0, -7.0, -7.0, -7.0, 15.0, -4.0]
 UNRENEWED = [
@@ -106,3 +106,22 @@ def test_what_is_gone_is_open_no_more() -> None:
     )  # fmt: skip
     told = "".join(s.text for s in explanation(found.still_open.diagnosis))
     assert told == "The misfire is gone. "
+
+
+def test_what_is_even_both_times_is_said_once_and_a_bob_has_its_figure() -> None:
+    """A sentence for a person; beside the bob, where there is no room, per cent with their sign."""
+    found = job(
+        "port", 4, "rough idle", drops([26, 26.5, 26, 31.5]), drops([26, 26.5, 26, 26], after="s1"),
+        repairs=done("cleaned", "4"),
+    )  # fmt: skip
+    told = {p.injector: pair_words(p, "psi", "", "") for p in found.pairs}
+    assert told["1"] == "even with the others both times"
+    assert told["4"].startswith("25 % less before, even with the others now: put right")
+    four = next(p for p in found.pairs if p.injector == "4")
+    assert bob_words(four.before, "psi").startswith("\u221225.")
+    held = job(
+        "port", 4, "long crank", hold({0: 50, 60: 20}, lost_at_most=5, within_s=60),
+        hold({0: 50, 60: 49}, lost_at_most=5, within_s=60) | {"after": "s1"}, repairs=done("replaced", "4"),
+    )  # fmt: skip
+    (limit,) = held.pairs
+    assert (bob_words(limit.before, "psi"), limit.word) == ("", "put_right")

@@ -140,3 +140,16 @@ def test_the_latest_day_is_no_earlier_than_the_soonest(values: list[float]) -> N
         assert soonest <= expected
         assert (latest is None) == (low * high <= 0.0 and low != high)
         assert latest is None or expected <= latest
+
+
+def test_two_sheets_of_one_visit_are_one_point_of_the_line() -> None:
+    """0, 3, 6 and 19 over four years slide, though 6 was read twice on one day and came down by half of one."""
+    told = [(0.0, 0.0), (1.3, 3.0), (3.2, 6.0), (3.201, 5.5), (4.7, 19.0)]
+    found = drift([Point(at=at, value=value, u=0.75) for at, value in told], None)
+    assert found.sliding
+    assert found.change == pytest.approx(13.5)
+    # Sen's interval of four points holds all of their slopes: 3/1.3 is the least, 13.25/1.4995 the most.
+    assert (found.slope_low, found.slope_high) == pytest.approx((2.75 / 1.9005, 13.25 / 1.4995))
+    # A step at the end of a level line is a change, and no slide.
+    level = [Point(at=float(n), value=v, u=0.75) for n, v in enumerate((0.0, 0.4, -0.3, 0.2, 13.0))]
+    assert not drift(level, None).sliding

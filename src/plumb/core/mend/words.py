@@ -76,7 +76,21 @@ def off_words(finding: Finding, unit: str) -> str:
         return ""
     if finding.injector and finding.scale in {SHARE_OF_FLOW, SHARE_OF_PRESSURE}:
         return _against_others(finding)
-    if finding.value is None:
+    return _figure(finding, unit)
+
+
+def bob_words(finding: Finding, unit: str) -> str:
+    """The same beside its bob, where only a figure has room: per cent with its sign, or the figure itself."""
+    if finding.state in _IN_A_WORD:
+        return ""
+    if finding.injector and finding.scale in {SHARE_OF_FLOW, SHARE_OF_PRESSURE}:
+        return "" if finding.deviation is None else f"{_signed(100.0 * finding.deviation)} %"
+    return _figure(finding, unit)
+
+
+def _figure(finding: Finding, unit: str) -> str:
+    """The figure in the sheet's unit; of an engine's limit, which a loss or a rest is held against, its word tells more."""
+    if finding.value is None or not (finding.injector or finding.deviation is not None):
         return ""
     value = finding.value / finding.scale.per(unit)
     decimals = 0 if abs(value) >= _WHOLE else 1 if abs(value) >= _TENTHS else 2
@@ -104,7 +118,11 @@ def pair_words(pair: Pair, unit: str, before: str, after: str) -> str:
     now = off_words(pair.after, unit) or after
     text = f"{was} before, {now} now: {CHANGES[pair.word]}"
     if pair.before.state is pair.after.state is State.IN_PLUMB:
-        return f"{was} before, {now} now: as it should be both times"
+        return (
+            f"{was} both times"
+            if was == now
+            else f"{was} before, {now} now: as it should be both times"
+        )
     if pair.change is not None and pair.u is not None and pair.after.scale == SHARE_OF_FLOW:
         text += (
             f" (changed by {_signed(100.0 * pair.change)} %, known to "

@@ -20,6 +20,8 @@ from plumb.core.measure.uncertainty import COVERAGE
 
 FEWEST_FOR_A_SLOPE: Final = 3
 CONFIDENCE: Final = 0.95
+SAME_VISIT: Final = 0.02
+"""Figures within so much of the whole time are of one visit; common practice, no source."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,23 +57,41 @@ def drift(points: Sequence[Point], window: Window | None) -> Drift | None:
     before, last = points[-2], points[-1]
     change, u = last.value - before.value, math.hypot(before.u, last.u)
     sliding = abs(change) > COVERAGE * u
-    spread = len({p.at for p in points}) > 1
-    if len(points) < FEWEST_FOR_A_SLOPE or not spread:
+    visits = _visits(points)
+    if len(visits) < FEWEST_FOR_A_SLOPE:
         return Drift(change=change, u=u, sliding=sliding)
     slope, _, low, high = (
         float(x)
         for x in scipy.stats.theilslopes(
-            [p.value for p in points], [p.at for p in points], CONFIDENCE
+            [p.value for p in visits], [p.at for p in visits], CONFIDENCE
         )
     )
     # Over all visits, not from one to the next: who slides slowly does so in small steps.
-    moved = points[-1].value - points[0].value
-    over_all = abs(moved) > COVERAGE * math.hypot(points[0].u, points[-1].u)
+    moved = visits[-1].value - visits[0].value
+    over_all = abs(moved) > COVERAGE * math.hypot(visits[0].u, visits[-1].u)
     steady = low * high > 0.0
     return Drift(
         change=change, u=u, sliding=over_all and steady, slope=slope, slope_low=low, slope_high=high,
         leaves_in=_leaves(last, (slope, low, high), window),
     )  # fmt: skip
+
+
+def _visits(points: Sequence[Point]) -> list[Point]:
+    """The points, those of one visit as their mean: hours apart their difference is scatter, and no slope."""
+    near = SAME_VISIT * (points[-1].at - points[0].at)
+    made: list[list[Point]] = []
+    for point in points:
+        if made and point.at - made[-1][0].at <= near:
+            made[-1].append(point)
+        else:
+            made.append([point])
+    return [
+        Point(
+            at=sum(p.at for p in mine) / len(mine), value=sum(p.value for p in mine) / len(mine),
+            u=math.hypot(*(p.u for p in mine)) / len(mine),
+        )
+        for mine in made
+    ]  # fmt: skip
 
 
 def _leaves(

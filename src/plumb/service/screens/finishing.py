@@ -17,9 +17,9 @@ from plumb.core.mend.finish import Finished
 from plumb.core.mend.options import Option, options_for
 from plumb.core.mend.repairs import DONE, ENGINE_ONLY
 from plumb.core.mend.words import (
+    bob_words,
     chance_words,
     chosen_words,
-    off_words,
     pair_words,
     repair_words,
     swap_words,
@@ -185,8 +185,8 @@ def _pair(pair: Pair, unit: str, results: Mapping[str, Result]) -> PairView:
         before_u=before_u,
         after_at=after_at,
         after_u=after_u,
-        before_words=off_words(pair.before, unit) or was,
-        after_words=off_words(pair.after, unit) or now,
+        before_words=bob_words(pair.before, unit) or was,
+        after_words=bob_words(pair.after, unit) or now,
         word=pair.word,
         word_text=CHANGES[pair.word],
         text=pair_words(pair, unit, was, now),
