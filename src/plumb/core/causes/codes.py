@@ -10,6 +10,7 @@ CodeRead(name='misfire_of', cylinder=4)
 """
 
 import re
+from collections.abc import Mapping
 from typing import Final, NamedTuple
 
 from plumb.core.causes.fault import often
@@ -64,6 +65,11 @@ _NAMED: Final = {
 _NUMBERED: Final = re.compile(r"P0([23])(\d\d)")
 _MOST: Final = 12
 """P0301 to P0312 and P0201 to P0212 name a cylinder."""
+
+
+def of_cylinders(cylinders: Mapping[str, int]) -> dict[int, str]:
+    """The injector of each cylinder's number: the first in reach order, where a cylinder has several."""
+    return {number: label for label, number in reversed(tuple(cylinders.items()))}
 
 
 def read_code(code: str) -> CodeRead | None:

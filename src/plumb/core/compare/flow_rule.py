@@ -14,7 +14,7 @@ the deviation of each injector with its uncertainty by source; the decision.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from functools import partial
 from statistics import median
@@ -110,18 +110,20 @@ def _voters(
     """Indices of those that may vote: a drop that is there, not bounded, not next to nothing."""
     live = [k for k, i in enumerate(injected) if i.responds and not i.bound and i.label not in odd]
     live = [live[k] for k in asked([injected[k].label for k in live], renewed)]
-    ranked = sorted((injected[k].flow for k in live), reverse=True)
-    if not ranked:
-        return []
-    second = ranked[1] if len(ranked) > 1 else ranked[0]
-    return [k for k in live if injected[k].flow >= VOTE_SHARE * second]
+    least = _least_to_vote([injected[k].flow for k in live])
+    return [k for k in live if injected[k].flow >= least]
+
+
+def _least_to_vote(flows: Sequence[float]) -> float:
+    """The flow below which one gives next to nothing: a share of the second largest."""
+    ranked = sorted(flows, reverse=True)
+    return VOTE_SHARE * ranked[min(1, len(ranked) - 1)] if ranked else 0.0
 
 
 def _faint(injected: tuple[Injected, ...]) -> frozenset[str]:
     """Labels that give next to nothing: a step of the gauge is much of that, and says nothing of a burst's scatter."""
-    ranked = sorted((i.flow for i in injected if i.responds), reverse=True)
-    second = ranked[min(1, len(ranked) - 1)] if ranked else 0.0
-    return frozenset(i.label for i in injected if i.flow < VOTE_SHARE * second)
+    least = _least_to_vote([i.flow for i in injected if i.responds])
+    return frozenset(i.label for i in injected if i.flow < least)
 
 
 def _scatter(burst_set: BurstSet, tolerance: float) -> tuple[frozenset[str], Repeatability]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Final, NamedTuple
 
-from plumb.core.causes.codes import CLASSES, LEAK, read_code
+from plumb.core.causes.codes import CLASSES, LEAK, of_cylinders, read_code
 from plumb.core.causes.fault import CYLINDER, ENGINE, FEED, INJECTOR, Fault
 from plumb.core.causes.shows import Shows
 from plumb.core.causes.table import faults_on
@@ -150,7 +150,7 @@ class Case:
 
     def _coded(self) -> Iterator[Seen]:
         tables = _code_tables()
-        at = {number: label for label, number in reversed(tuple(self.cylinders.items()))}
+        at = of_cylinders(self.cylinders)
         told = {read: code for code in reversed(self.codes) if (read := read_code(code))}
         for read, code in reversed(told.items()):
             place = at.get(read.cylinder, "") if read.cylinder else ""

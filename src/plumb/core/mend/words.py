@@ -4,7 +4,7 @@
 'Replace: 4'
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Final
 
 from plumb.core.measure.decision import State
@@ -72,19 +72,20 @@ def off_words(finding: Finding, unit: str) -> str:
     What injectors gave is told against those that agree; what has a window or a limit of its own as it was
     read. Empty where there is no figure, or where a word tells more.
     """
-    if finding.state in _IN_A_WORD:
-        return ""
-    if finding.injector and finding.scale in {SHARE_OF_FLOW, SHARE_OF_PRESSURE}:
-        return _against_others(finding)
-    return _figure(finding, unit)
+    return _told(finding, unit, _against_others)
 
 
 def bob_words(finding: Finding, unit: str) -> str:
     """The same beside its bob, where only a figure has room: per cent with its sign, or the figure itself."""
+    return _told(finding, unit, lambda f: f"{_signed(100.0 * (f.deviation or 0.0))} %")
+
+
+def _told(finding: Finding, unit: str, share: Callable[[Finding], str]) -> str:
+    """What injectors gave as ``share`` says it, all else by its figure; empty where a word tells more."""
     if finding.state in _IN_A_WORD:
         return ""
     if finding.injector and finding.scale in {SHARE_OF_FLOW, SHARE_OF_PRESSURE}:
-        return "" if finding.deviation is None else f"{_signed(100.0 * finding.deviation)} %"
+        return "" if finding.deviation is None else share(finding)
     return _figure(finding, unit)
 
 
@@ -99,11 +100,10 @@ def _figure(finding: Finding, unit: str) -> str:
 
 
 def _against_others(finding: Finding) -> str:
-    if finding.deviation is None:
-        return ""
     if finding.state is State.IN_PLUMB:
         return "even with the others"
-    return f"{percent(finding.deviation)} % {'less' if finding.deviation < 0.0 else 'more'}"
+    deviation = finding.deviation or 0.0
+    return f"{percent(deviation)} % {'less' if deviation < 0.0 else 'more'}"
 
 
 def _signed(value: float, decimals: int = 1) -> str:

@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from typing import Final
 
-from plumb.core.causes.codes import code_words, read_code
+from plumb.core.causes.codes import code_words, of_cylinders, read_code
 from plumb.core.compare.alone import alone_without_reference
 from plumb.core.measure.decision import State
 from plumb.core.measure.fact import Fact, Shares
@@ -113,7 +113,7 @@ def facts_of(
 
 def of_codes(codes: Sequence[str], cylinders: Mapping[str, int]) -> Iterator[Fact]:
     """A fact for each injector whose cylinder a code names."""
-    at = {number: label for label, number in reversed(tuple(cylinders.items()))}
+    at = of_cylinders(cylinders)
     for code in codes:
         read = read_code(code)
         if read is not None and read.cylinder in at:

@@ -22,7 +22,7 @@ from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.facts import newest
 from plumb.core.weigh.suspicions import CLEARED_BY_SHEET
-from plumb.core.weigh.verdict import Verdict
+from plumb.core.weigh.verdict import DOES_NOTHING, Verdict
 
 _SETTLED: Final = frozenset(
     {"sound", "coil_open", "coil_shorted", "no_command", "stuck_open", "opens_early", "opens_late"}
@@ -126,12 +126,7 @@ def _left_alone(job: JobSoFar, label: str) -> bool:
 def _judged(job: JobSoFar, label: str) -> bool:
     """Whether it is known what to do with an injector that is not sound."""
     verdict = job.verdicts.get(label)
-    return verdict is not None and verdict.action not in {
-        "keep",
-        "repeat",
-        "measure",
-        "check_first",
-    }
+    return verdict is not None and verdict.action not in DOES_NOTHING | {"check_first"}
 
 
 def _asked(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:

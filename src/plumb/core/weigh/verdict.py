@@ -11,11 +11,16 @@ a new part stand behind gates: what could imitate the fault must have been ruled
 
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Final
 
 from plumb.core.weigh.suspicions import CONTRADICTIONS, NOT_RULED_OUT, SUSPICIONS, Contradiction
 from plumb.core.weigh.table import TABLE
 
 __all__ = ["NOT_RULED_OUT", "TABLE", "Verdict", "judge"]
+
+
+DOES_NOTHING: Final = frozenset({"keep", "repeat", "measure"})
+"""Actions that leave an injector as it is."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

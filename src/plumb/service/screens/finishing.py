@@ -27,6 +27,7 @@ from plumb.core.mend.words import (
 )
 from plumb.core.procedures import BY_CODE, Result
 from plumb.core.weigh.job import JobResult
+from plumb.core.weigh.verdict import DOES_NOTHING
 from plumb.core.weigh.words_diagnosis import explanation
 from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS, sentence
 from plumb.jobfile.exact import loads
@@ -243,7 +244,7 @@ def reason_for(done: Finished, kept: Kept) -> str:
     if done.left:
         return f"still there: {', '.join(COMPLAINTS[w] for w in done.left)}"
     waiting = any(c.way == "wait" for c in kept.choices)
-    flagged = [x for x, v in done.now.verdicts if v.action not in {"keep", "repeat", "measure"}]
+    flagged = [x for x, v in done.now.verdicts if v.action not in DOES_NOTHING]
     if flagged and not waiting and not done.over:
         return f"nothing was done about {', '.join(flagged)}"
     open_ = [t.words for t in done.things if t.code not in {n.what for n in kept.things}]

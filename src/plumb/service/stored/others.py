@@ -14,7 +14,7 @@ from plumb.service.stored.finishing import repaired
 from plumb.service.stored.lessons import all_with_learnt, with_learnt
 from plumb.service.stored.parts import head_of, noted_on
 from plumb.store import sheets as store
-from plumb.store.finishing import Kept, done_on
+from plumb.store.finishing import Kept, done_on, repairs_of
 from plumb.store.records import WholeSheet
 
 
@@ -29,8 +29,8 @@ def with_carried(connection: Connection, whole: WholeSheet) -> WholeSheet:
         return whole
     repeats = whole.place > 1 and FILE_KINDS[whole.sheet.kind].method is not None
     before = store.sheets_before(connection, whole.sheet) if repeats else []
-    job_id = whole.sheet.job_id
-    return _carrying(whole, before, done_on(connection, [job_id]).get(job_id, Kept()))
+    # While somebody types each save comes by here: what was done is one question, and all that this takes.
+    return _carrying(whole, before, Kept(repairs=repairs_of(connection, whole.sheet.job_id)))
 
 
 def all_with_others(connection: Connection, sheets: Iterable[WholeSheet]) -> list[WholeSheet]:

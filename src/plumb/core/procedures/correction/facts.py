@@ -27,5 +27,4 @@ def facts(key: str, result: CorrectionResult) -> Iterator[Fact]:
     """A fact for each state, and for each that was read with another part in."""
     yield from facts_of_states("correction", _SAID, key, result.findings)
     for finding in result.findings:
-        if finding.read:
-            yield from of_work(key, finding, "")
+        yield from of_work(key, finding, "")

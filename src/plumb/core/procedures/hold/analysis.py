@@ -343,14 +343,14 @@ def _judge(
 ) -> Judged:
     then = _then(at_s, series, line, u, rising=rising)
     # What is lost already does not come back: only what is still there has to be foretold.
-    lost = not then.read and series[-1][1] + 1.96 * math.sqrt(2.0) * u < least
+    lost = not (then.read or rising) and series[-1][1] + 1.96 * math.sqrt(2.0) * u < least
     early = not (then.read or rising or lost or _may_be_foretold(at_s, series, line))
     if then.read:
         both = math.sqrt(2.0) * u if name == "lost" else u
         window = Window(low=least)
         state = decide_window(then.value, both, window, thresholds)
         out = outside_window(then.value, both, window)
-    elif lost and not rising:
+    elif lost:
         state, out = State.LOW, _COVER
     elif early:
         state, out = State.UNSETTLED, 0.5

@@ -16,11 +16,13 @@ _OF_A_HOLD: Final = {
     "tight": "the rail loses less than a tip that drips would take",
     "soaks": "the pressure rose in a hot rail",
 }
-_PREFIX: Final = {"low": "hold", "high": "high_hold"}
+PREFIX: Final = {"low": "hold", "high": "high_hold"}
 """What one side of the pump holds says nothing of the other: facts of their own."""
 MAKES: Final = {
-    **{f"hold_{code}": said for code, said in _OF_A_HOLD.items()},
-    **{f"high_hold_{code}": f"on the high side: {said}" for code, said in _OF_A_HOLD.items()},
+    **{f"{PREFIX['low']}_{code}": said for code, said in _OF_A_HOLD.items()},
+    **{
+        f"{PREFIX['high']}_{code}": f"on the high side: {said}" for code, said in _OF_A_HOLD.items()
+    },
     "injectors_tight": "the board has struck out the injectors",
     **{
         fact: f"the board: {step.title}, {outcome}"
@@ -35,7 +37,7 @@ MAKES: Final = {
 
 def facts(key: str, result: HoldResult) -> Iterator[Fact]:
     """Whether the rail holds, what the heat did, and what the isolation board leaves."""
-    board, name = result.board, _PREFIX[result.sheet.rail]
+    board, name = result.board, PREFIX[result.sheet.rail]
     if result.collapsed:
         yield Fact(
             code=f"{name}_collapsed", injector="", sheet=key,

@@ -6,6 +6,7 @@ The board's tables are made from its steps: an outcome that leaves a source is w
 from typing import Final
 
 from plumb.core.causes.shows import Shows
+from plumb.core.procedures.hold.facts import PREFIX
 from plumb.core.procedures.hold.isolation import STEPS, outcome_fact
 
 _OF_THE_BOARD: Final = {"injectors": ("leaks_at_tip", "stuck_open"),
@@ -31,7 +32,7 @@ def _hold(name: str, prefix: str, rows: dict[str, tuple[float, ...]]) -> Shows:
 
 
 _LOW: Final = _hold(
-    "hold", "hold",
+    "hold", PREFIX["low"],
     {
         "supply_check_valve": (0.08, 0.82, 0.1),
         "regulator": (0.45, 0.5, 0.05),
@@ -44,7 +45,7 @@ _LOW: Final = _hold(
     },
 )  # fmt: skip
 _HIGH: Final = _hold(
-    "hold of the high side", "high_hold",
+    "hold of the high side", PREFIX["high"],
     {
         "pump_outlet_valve": (0.1, 0.8, 0.1),
         "control_valve": (0.2, 0.7, 0.1),

@@ -74,5 +74,4 @@ def facts(key: str, result: OpeningResult) -> Iterator[Fact]:
                 code="shim_planned", injector=f.injector, sheet=key,
                 text=plan_words(nozzle.plan, result, result.sheet.unit),
             )  # fmt: skip
-        if f.read:
-            yield from of_work(key, f, result.sheet.when)
+        yield from of_work(key, f, result.sheet.when)

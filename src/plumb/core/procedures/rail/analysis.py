@@ -112,12 +112,17 @@ class RailResult:
         return self.sheet.engine if self.state in {"surges", "low", "high"} else ""
 
     @property
+    def wanted_and_actual(self) -> tuple[float, float]:
+        """What is wanted and where it stays, kPa: where a figure says that it lies off, the figure's."""
+        read = next((f for f in self.findings if f.place == self.off_in), None)
+        if read is None or read.reference is None or read.value is None:
+            return self.wanted, self.wanted + self.bias
+        return read.reference, read.value
+
+    @property
     def next_to_nothing(self) -> bool:
         """It lies low because next to nothing builds up: no pump works at it, or nothing comes to the pump."""
-        read = next((f for f in self.findings if f.place == self.off_in), None)
-        wanted, actual = self.wanted, self.wanted + self.bias
-        if read is not None and read.reference is not None and read.value is not None:
-            wanted, actual = read.reference, read.value
+        wanted, actual = self.wanted_and_actual
         return self.state == "low" and actual < NOTHING * wanted
 
     @property

@@ -34,7 +34,7 @@ def headline(result: RailResult, unit: str) -> tuple[Span, ...]:
         return (Span(text=f"Next to nothing builds up in the rail{_when(result)}.", tone="low"),)
     if result.state in {"low", "high"}:
         side = "below" if result.state == "low" else "above"
-        wanted, stays = _wanted_and_stays(result)
+        wanted, stays = result.wanted_and_actual
         text = (
             f"The rail stays {told_in(abs(stays - wanted), unit)} {side} what is wanted{_when(result)}: "
             f"{told_in(stays, unit).removesuffix(unit)}of {told_in(wanted, unit)}."
@@ -58,14 +58,6 @@ def _mean(result: RailResult, unit: str) -> str:
     if abs(result.bias) < NO_MORE * result.wanted:
         return ", round what is wanted" if result.state == "surges" else ""
     return f", {told_in(abs(result.bias), unit)} {'below' if result.bias < 0.0 else 'above'} on average"
-
-
-def _wanted_and_stays(result: RailResult) -> tuple[float, float]:
-    """What is wanted and where it stays, kPa: where figures say so, theirs."""
-    read = next((f for f in result.findings if f.place == result.off_in and f.value), None)
-    if read is None or read.reference is None or read.value is None:
-        return result.wanted, result.wanted + result.bias
-    return read.reference, read.value
 
 
 def _when(result: RailResult) -> str:
