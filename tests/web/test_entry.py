@@ -164,3 +164,33 @@ def test_the_end_of_the_route_leads_on_by_key(bench: Bench, engine: Engine) -> N
     bench.press("Shift+Enter")
     expect(bench.page.get_by_role("heading", level=1)).to_have_text("Verdict")
     expect(bench.page.locator("main")).to_contain_text("nothing left unsettled")
+
+
+def test_what_is_typed_behind_a_form_is_the_entry_lines(bench: Bench) -> None:
+    """Keep gives the keys back at once, and the arrows move the row again."""
+    bench.begun()
+    bench.press("w")
+    limit = bench.page.get_by_role("dialog").get_by_label("Drop of one burst")
+    expect(limit).to_be_focused()
+    # A digit is part of the limit, also where the shelf offers windows.
+    bench.type("23.5").press("Enter").burst("50 26")
+    expect(bench.row("1")).to_contain_text("50.0")
+    expect(bench.page.get_by_role("button", name="Expected 23.5 psi")).to_be_visible()
+    expect(bench.page.get_by_role("dialog")).to_have_count(0)
+    bench.press("g", "Escape")
+    expect(bench.page.get_by_role("dialog")).to_have_count(0)
+    bench.press("ArrowDown")
+    expect(bench.row("3")).to_have_attribute("aria-current", "true")
+
+
+def test_whose_pressure_it_opened_at(bench: Bench) -> None:
+    """F behind a burst that was kept: asked, and noted with that one."""
+    bench.begun()
+    bench.burst("50 45").press("f")
+    bench.burst("31")
+    expect(bench.asked()).to_contain_text("injector 1, just kept, or injector 2")
+    bench.press("Control+Enter").burst("50 26").saved()
+    expect(bench.asked()).to_have_count(0)
+    expect(bench.row("1")).to_contain_text("fires at 31")
+    expect(bench.row("1")).not_to_contain_text("mean of 2")
+    expect(bench.row("2")).not_to_contain_text("fires at")

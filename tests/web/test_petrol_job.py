@@ -185,7 +185,7 @@ def test_the_other_three_sheets_by_keyboard(make_bench: MakeBench, engine: Engin
 
 
 def test_the_shelf_in_two_keys(make_bench: MakeBench, engine: Engine) -> None:
-    """W and a digit take a window, G and a digit a gauge, U and a digit a rule of the shop."""
+    """W, G and U open window, gauge and rule; Alt and a digit takes one from the shelf."""
     load_demo(engine)
     bench = make_bench()
     bench.begun()
@@ -194,17 +194,17 @@ def test_the_shelf_in_two_keys(make_bench: MakeBench, engine: Engine) -> None:
     bench.says("Injector 3 gives").saved()
     bench.press("g")
     expect(bench.page.get_by_text("dial B, coarse")).to_be_visible()
-    bench.press("2")
+    bench.press("Alt+2")
     bench.says("not settled")
     expect(bench.page.locator("[role=dialog]")).to_be_hidden()
     bench.press("u")
     expect(bench.page.get_by_text("Saltmere, mean 2 psi")).to_be_visible()
-    bench.press("2")
+    bench.press("Alt+2")
     bench.says("than the mean of all")
     expect(bench.page.locator("[role=dialog]")).to_be_hidden()
     bench.press("w")
     expect(bench.page.get_by_text("60 pulses of 9 ms")).to_be_visible()
-    bench.press("1")
+    bench.press("Alt+1")
     expect(bench.page.get_by_role("button", name="Expected 23.5 psi")).to_be_visible()
 
 

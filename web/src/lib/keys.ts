@@ -1,6 +1,19 @@
 /** Letters that work anywhere on a sheet. */
 import { useEffect } from "react";
 
+/** Where figures are typed. */
+export const ENTRY = "section[aria-label=Entry]";
+
+/** The keys belong to the entry line again; where words are chosen, to the sheet. Whether there is one. */
+export function toEntry(): boolean {
+  const line = document.querySelector(ENTRY);
+  if (!line) return false;
+  const field = line.querySelector("input");
+  if (field) field.focus();
+  else if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+  return true;
+}
+
 /** A field for figures, also while the pad types into it. */
 function takesFigures(at: HTMLInputElement): boolean {
   return ["decimal", "none"].includes(at.inputMode);

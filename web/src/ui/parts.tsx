@@ -2,6 +2,7 @@
 import * as RadixDialog from "@radix-ui/react-dialog";
 import * as RadixPopover from "@radix-ui/react-popover";
 import { useId, type ComponentProps, type ReactNode } from "react";
+import { ENTRY, toEntry } from "../lib/keys";
 
 export function Kbd({ children }: { children: ReactNode }) {
   return (
@@ -35,6 +36,19 @@ export function Opening() {
   );
 }
 
+/** The keys after a window has closed: another's that is open, the entry line's, else where they were. */
+function keysAfter(e: Event): void {
+  if (document.querySelector("[role=dialog]") || toEntry()) e.preventDefault();
+}
+
+/** A form opens at its first field, ready to be typed over. */
+function atFirstField(e: Event): void {
+  const field = (e.target as HTMLElement).querySelector<HTMLInputElement>("form input.field");
+  if (!field) return;
+  e.preventDefault();
+  field.select();
+}
+
 interface DialogProps {
   title: string;
   open: boolean;
@@ -51,6 +65,7 @@ export function Dialog({ title, open, onOpenChange, children, wide, note }: Dial
       <RadixDialog.Portal>
         <RadixDialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
         <RadixDialog.Content
+          onCloseAutoFocus={keysAfter}
           className={`fixed left-1/2 top-1/2 z-50 max-h-[92dvh] w-[96vw] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-xl border border-hair bg-sheet p-5 text-ink ${
             wide ? "max-w-4xl" : "max-w-lg"
           }`}
@@ -92,10 +107,13 @@ export function Chip({ name, value, open, onOpenChange, children }: ChipProps) {
           sideOffset={6}
           collisionPadding={8}
           aria-label={name}
-          // Another may be open by the time this one gives the focus back: taking it would close that one.
-          onCloseAutoFocus={(e) => {
-            if (document.querySelector("[role=dialog]")) e.preventDefault();
+          onOpenAutoFocus={atFirstField}
+          // What was changed is on its way, and the entry line has the keys: a refusal still shows here.
+          onFocusOutside={(e) => {
+            if (document.activeElement?.closest(ENTRY)) e.preventDefault();
           }}
+          // Another may be open by the time this one gives the focus back: taking it would close that one.
+          onCloseAutoFocus={keysAfter}
           className="z-40 max-h-[75dvh] w-80 max-w-[94vw] overflow-auto rounded-xl border border-soft bg-sheet p-4 text-ink"
         >
           {children}

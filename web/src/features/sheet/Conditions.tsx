@@ -2,7 +2,7 @@
 import { useEffect, useState, type ReactNode } from "react";
 import type { SheetView } from "../../api/client";
 import { changeTold, useSheetChange } from "../../lib/store";
-import { holdsFigure, takesText } from "../../lib/keys";
+import { holdsFigure, takesText, toEntry } from "../../lib/keys";
 import { Chip, Trouble } from "../../ui/parts";
 import { GaugeForm } from "./GaugeForm";
 import { KnobForm } from "./KnobForm";
@@ -85,6 +85,11 @@ interface ConditionProps {
 
 function Condition({ sheet, name, value, open, setOpen, form }: ConditionProps) {
   const change = useSheetChange(sheet);
+  // What is typed on while the server is asked is no longer the form's.
+  const save: Save = (made) => {
+    toEntry();
+    change.mutate(made, { onSuccess: () => setOpen(null) });
+  };
   return (
     <Chip
       name={name}
@@ -95,7 +100,7 @@ function Condition({ sheet, name, value, open, setOpen, form }: ConditionProps) 
         change.reset();
       }}
     >
-      {form((made) => change.mutate(made, { onSuccess: () => setOpen(null) }))}
+      {form(save)}
       <Trouble text={changeTold(change)} />
     </Chip>
   );

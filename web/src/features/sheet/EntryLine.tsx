@@ -77,6 +77,8 @@ function pressPad(key: string, active: Field, sheet: SheetView, entry: Entry): v
 
 function passWords(sheet: SheetView, entry: Entry, again: boolean): string {
   if (!hasPasses(sheet)) return again ? "noted" : "open";
+  // Stroked often enough, and still on the pump to be looked at.
+  if (entry.shown !== entry.target.injector) return `a figure is ${entry.target.injector}’s`;
   const { corrects } = entry.target;
   if (corrects) return `corrects ${corrects.pass}`;
   if (sheet.entry.shape === "stroke" && entry.row) {
@@ -96,7 +98,7 @@ function Standing({ sheet, entry, again }: { sheet: SheetView; entry: Entry; aga
           name ? "block text-xl font-bold" : "figure block text-3xl font-bold leading-none"
         }
       >
-        {name || entry.target.injector}
+        {name || entry.shown}
       </span>
       <span className="text-sm text-slabsoft">{passWords(sheet, entry, again)}</span>
     </p>
@@ -136,13 +138,15 @@ function Beside({ sheet, entry }: { sheet: SheetView; entry: Entry }) {
     <>
       {draft.fires !== null && (
         <NoteField
-          label={`Opens only once the rail has bled to, ${sheet.unit}`}
+          label={`Injector ${entry.target.injector} opens only once the rail has bled to, ${sheet.unit}`}
           numeric
           value={draft.fires.trim()}
           onChange={(text) => put({ fires: text })}
           onDone={(cancelled) => {
-            if (cancelled) put({ fires: null });
-            toFirst();
+            if (cancelled) {
+              put({ fires: null });
+              toFirst();
+            } else entry.fired();
           }}
         />
       )}

@@ -134,7 +134,8 @@ export function NoteField({ label, value, numeric, onChange, onDone }: NoteProps
     <label className="mt-2 block">
       <span className="text-sm text-slabsoft">{label}</span>
       <input
-        autoFocus
+        // What comes back with its row takes no key from the figures.
+        autoFocus={value === ""}
         className="field"
         maxLength={numeric ? 12 : 500}
         inputMode={numeric ? "decimal" : "text"}

@@ -208,7 +208,7 @@ function Row({ row, sheet, entry, scale, columns, onPasses }: RowProps) {
     id: row.injector,
     disabled: fixed,
   });
-  const now = entry.target.injector === row.injector;
+  const now = entry.shown === row.injector;
   const ref = useBox(now, setNodeRef);
   const waiting = entry.waiting.findLast((w) => w.reading.injector === row.injector);
   const waits = waiting?.reading;

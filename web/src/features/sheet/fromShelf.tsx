@@ -12,13 +12,13 @@ export interface FromShelf {
   take: () => void;
 }
 
-/** Entries of the shelf with a digit each; pressing it takes the entry. */
+/** Entries of the shelf, each taken with Alt and its digit: a digit alone is part of a figure. */
 export function ShelfList({ entries }: { entries: FromShelf[] }) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const at = e.target instanceof HTMLElement ? e.target : null;
-      const entry = entries[Number(e.key) - 1];
-      if (!/^[1-9]$/.test(e.key) || !entry || at?.closest("input, select")) return;
+      // By the place of the key: with Alt held some keyboards make another sign of it.
+      const entry = entries[Number(/^(?:Digit|Numpad)([1-9])$/.exec(e.code)?.[1] ?? 0) - 1];
+      if (!e.altKey || e.ctrlKey || e.metaKey || !entry) return;
       e.preventDefault();
       entry.take();
     };
@@ -32,9 +32,8 @@ export function ShelfList({ entries }: { entries: FromShelf[] }) {
       <ul className="mb-3 grid gap-1">
         {entries.map((e, n) => (
           <li key={e.id}>
-            {/* The first has the focus, so that a digit is not typed into a field. */}
-            <button className="knob w-full text-left" autoFocus={n === 0} onClick={e.take}>
-              {n < 9 && <kbd className="figure text-xs">{n + 1}</kbd>} <b>{e.name}</b> {e.what}
+            <button className="knob w-full text-left" onClick={e.take}>
+              {n < 9 && <kbd className="figure text-xs">Alt {n + 1}</kbd>} <b>{e.name}</b> {e.what}
             </button>
           </li>
         ))}

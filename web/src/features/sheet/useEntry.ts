@@ -10,7 +10,7 @@ import { askingAbout, type Asking } from "./entry/refused";
 import type { Effect, EntryEvent, EntryState, Looked, Now } from "./entry/state";
 import { draftOfKept } from "./entry/mending";
 import { step } from "./entry/step";
-import { beginning, calledIn, onPump, rowOf, targetOf } from "./entry/keeping";
+import { beginning, calledIn, onPump, shownOn, targetOf } from "./entry/keeping";
 import { useSeat } from "./shapes/useSeat";
 
 /** The machine's state, the way to send it an event, and its two fields. */
@@ -50,8 +50,21 @@ function askingOf(now: Now, send: (event: EntryEvent) => void): Asking | null {
   if (!first) return null;
   const { injector } = first.reading;
   const draft = draftOf(now.sheet, first.reading) ?? emptyDraft;
-  return askingAbout(first, calledIn(now.sheet, injector), asked.length, () =>
-    send({ type: "taken_up", seq: first.seq, injector, draft }),
+  const { seq, problems } = first;
+  const replaced = now.sheet.rows
+    .find((r) => r.injector === injector)
+    ?.readings.find((r) => r.id === first.reading.replaces);
+  const corrects = replaced ? { id: replaced.id, pass: replaced.pass_number } : undefined;
+  return askingAbout(
+    first,
+    calledIn(now.sheet, injector),
+    asked.length,
+    () => send({ type: "taken_up", seq, injector, draft, corrects }),
+    () => {
+      const [whose] = problems;
+      const fires = whose?.suggestion ?? "";
+      send({ type: "left_for_next", seq, injector: whose?.path ?? injector, fires });
+    },
   );
 }
 
@@ -69,35 +82,46 @@ export function useEntry(sheet: SheetView) {
   };
   const { state, send, firstField, secondField } = useMachine(now, asked.get("at"));
   const target = targetOf(state, now);
-  const row = rowOf(state, now);
+  const shown = shownOn(state, now);
+  const row = now.sheet.rows.find((r) => r.injector === shown);
   const pump = onPump(state, now);
   const look = (seen: Looked) => send({ type: "looked", seen });
-  const choose = (injector: string, repeat = false) => send({ type: "chosen", injector, repeat });
   return {
+    ...actsOf(sheet, shown, send),
     target,
+    /** The row that the line shows; on the hand pump another than that of the next figure. */
+    shown,
     row,
     waiting,
     draft: state.draft,
-    setDraft: (draft: Draft) => send({ type: "typed", draft }),
     asking: askingOf(now, send),
-    clear: () => send({ type: "cleared" }),
     said: state.said,
     firstField,
     secondField,
-    choose,
-    submit: () => send({ type: "submitted" }),
-    mark: (mark: "none" | "over") => send({ type: "marked", mark }),
-    word: (word: string) => send({ type: "said", word }),
     look,
     pump,
     pumpRow: sheet.rows.find((r) => r.injector === pump),
     seat: useSeat(pump, look),
+    pass: passNumber(row, waiting),
+  };
+}
+
+/** What keys and knobs do, each an event of the machine. */
+function actsOf(sheet: SheetView, shown: string, send: (event: EntryEvent) => void) {
+  const choose = (injector: string, repeat = false) => send({ type: "chosen", injector, repeat });
+  return {
+    choose,
+    setDraft: (draft: Draft) => send({ type: "typed", draft }),
+    clear: () => send({ type: "cleared" }),
+    submit: () => send({ type: "submitted" }),
+    mark: (mark: "none" | "over") => send({ type: "marked", mark }),
+    word: (word: string) => send({ type: "said", word }),
+    fired: () => send({ type: "fired" }),
     undo: () => send({ type: "undone" }),
     move: (by: number) => send({ type: "moved", by }),
-    pass: passNumber(row, waiting),
     correct: (injector: string, reading: ReadingView) =>
       send({ type: "correcting", injector, reading, draft: draftOfKept(sheet, reading) }),
-    repeat: () => choose(target.injector, true),
+    repeat: () => choose(shown, true),
   };
 }
 

@@ -2,6 +2,7 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import type { SheetView } from "../../api/client";
+import { ENTRY } from "../../lib/keys";
 import { beyondFigures, command } from "./entryKeys";
 import type { Entry } from "./useEntry";
 
@@ -19,7 +20,7 @@ function begins(key: string, { entry }: On): boolean {
   return /^[\d+\u2212-]$/.test(key) && entry.firstField.current !== null;
 }
 
-function onSheet(e: KeyboardEvent, at: HTMLElement | null, on: On): void {
+function onSheet(e: KeyboardEvent, on: On): void {
   const { entry, sheet } = on;
   // A closed job takes nothing; its rows can still be looked at.
   if (sheet.closed && !e.key.startsWith("Arrow") && e.key !== "?") return;
@@ -28,7 +29,7 @@ function onSheet(e: KeyboardEvent, at: HTMLElement | null, on: On): void {
     e.preventDefault();
     entry.setDraft({ ...entry.draft, first: entry.draft.first + e.key });
     entry.firstField.current?.focus();
-  } else if (!at?.closest("button, a") || !e.key.startsWith("Arrow")) command(e, on);
+  } else command(e, on);
 }
 
 export function useSheetKeys(on: On): void {
@@ -39,11 +40,11 @@ export function useSheetKeys(on: On): void {
       if (e.defaultPrevented) return;
       const own = at?.closest(OWN);
       // A slash is no figure: it finds a job, from the entry line too.
-      const find = !own || at?.closest("section[aria-label=Entry]");
+      const find = !own || at?.closest(ENTRY);
       if (e.key === "/" && find && !e.ctrlKey && !e.metaKey && !e.altKey) {
         e.preventDefault();
         void navigate("/?find");
-      } else if (!own) onSheet(e, at, on);
+      } else if (!own) onSheet(e, on);
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);

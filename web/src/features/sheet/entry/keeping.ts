@@ -11,12 +11,12 @@ import {
   type Target,
   type WaitingReading,
 } from "./draft";
-import { toFirst, type EntryState, type Now, type Step } from "./state";
+import { toFirst, type EntryEvent, type EntryState, type Now, type Step } from "./state";
 
 /** At first: the cursor stands on the row that was asked for, else wherever the sheet stands. */
 export function beginning(at?: RowView): EntryState {
   const choice = at ? { injector: at.injector, repeat: at.count > 0 } : null;
-  return { choice, last: "", draft: emptyDraft, said: "" };
+  return { choice, last: "", draft: emptyDraft, held: {}, said: "" };
 }
 
 /** Where the cursor stands. */
@@ -39,6 +39,12 @@ export function onPump(state: EntryState, now: Now): string {
   return state.last === "" || typing ? injector : state.last;
 }
 
+/** The row that the entry line shows: what keys do without a figure they do there. */
+export function shownOn(state: EntryState, now: Now): string {
+  const stroked = now.sheet.entry.shape === "stroke";
+  return stroked ? onPump(state, now) : targetOf(state, now).injector;
+}
+
 /** What a row is called in a sentence. */
 export function calledIn(sheet: SheetView, injector: string): string {
   const noun = sheet.entry.shape === "stroke" ? "Nozzle" : "Injector";
@@ -46,9 +52,25 @@ export function calledIn(sheet: SheetView, injector: string): string {
   return name === "" ? `${noun} ${injector}` : name;
 }
 
+/** The draft on another row: a pressure at which one opens stays with the row it was typed for. */
+function carried(state: EntryState, from: string, to: string): Pick<EntryState, "draft" | "held"> {
+  if (from === to) return state;
+  const { [to]: found, ...others } = state.held;
+  const fires = state.draft.fires?.trim() ?? "";
+  return {
+    draft: { ...state.draft, fires: found ?? null },
+    held: fires === "" ? others : { ...others, [from]: fires },
+  };
+}
+
 /** A row was chosen, and what is half typed goes along. */
-export function moveTo(state: EntryState, injector: string, repeat = false): Step {
-  return { state: { ...state, choice: { injector, repeat }, last: "" }, effects: [toFirst] };
+export function moveTo(state: EntryState, now: Now, injector: string, repeat = false): Step {
+  const from = targetOf(state, now).injector;
+  const choice = { injector, repeat };
+  return {
+    state: { ...state, ...carried(state, from, injector), choice, last: "" },
+    effects: [toFirst],
+  };
 }
 
 /** A row was chosen: nothing is typed on it yet. */
@@ -81,11 +103,12 @@ export function correct(
 /** What stepped aside is typed anew: its figures stand in the fields, and it no longer waits. */
 export function takeUp(
   state: EntryState,
-  { seq, injector, draft }: { seq: number; injector: string; draft: Draft },
+  { seq, injector, draft, corrects }: Extract<EntryEvent, { type: "taken_up" }>,
 ): Step {
   const { state: chosen } = choose(state, injector, true);
+  const choice = { injector, repeat: true, ...(corrects ? { corrects } : {}) };
   return {
-    state: { ...chosen, draft, said: `${injector}: change it, then Enter.` },
+    state: { ...chosen, choice, draft, said: `${injector}: change it, then Enter.` },
     effects: [{ do: "drop", seq }, toFirst],
   };
 }
@@ -113,11 +136,13 @@ export function keep(
     status: 0,
   };
   const done = asked.length > 0 ? "is asked about" : "kept";
+  const next = nextOpen(now.sheet, [...now.waiting, soon], target.injector);
+  const after = next ?? standing(now.sheet, [...now.waiting, soon], target.injector);
   return {
     state: {
-      choice: nextOpen(now.sheet, [...now.waiting, soon], target.injector),
+      ...carried({ ...state, draft: emptyDraft }, target.injector, after.injector),
+      choice: next,
       last: target.injector,
-      draft: emptyDraft,
       said: `${calledIn(now.sheet, target.injector)}: ${shownOf(reading)} ${done}.`,
     },
     effects: [{ do: "keep", reading, asked }, toFirst],

@@ -6,6 +6,7 @@ import type { ReadingIn } from "../../../api/client";
 import { outbox } from "../../../lib/store";
 import { asAnotherPass, heading, mayGoAgain, shownOf, takesAnotherPass } from "../../../lib/aside";
 import { WHICH } from "./asking";
+import { WHOSE } from "./firing";
 import type { WaitingReading } from "./draft";
 
 /** An answer to a question; one without a key is a button only. */
@@ -60,6 +61,15 @@ function whichOptions({ problems: [problem] }: WaitingReading, amend: Amend): Op
   ];
 }
 
+/** Of the burst that was just kept, or of the one that comes. */
+function whoseOptions(item: WaitingReading, amend: Amend, forNext: () => void): Option[] {
+  const { reading, problems } = item;
+  return [
+    { key: AS_TYPED, label: `Injector ${reading.injector}`, act: amend({}) },
+    { key: OTHERWISE, label: `Injector ${problems[0]?.path ?? ""}`, act: forNext },
+  ];
+}
+
 function options(item: WaitingReading, amend: Amend): Option[] {
   const { reading, problems, seq } = item;
   if (problems[0]?.code === WHICH) return whichOptions(item, amend);
@@ -79,25 +89,28 @@ function options(item: WaitingReading, amend: Amend): Option[] {
 
 /**
  * What stands in question, and its answers; `called` is its row, `count` how many stand. `typeAgain`
- * puts it back into the entry line.
+ * puts it back into the entry line; `forNext` leaves what was told beside it for the burst that comes.
  */
 export function askingAbout(
   item: WaitingReading,
   called: string,
   count: number,
   typeAgain: () => void,
+  forNext: () => void = typeAgain,
 ): Asking {
   const { reading, problems, seq } = item;
   const amend: Amend = (change) => () => void outbox.amend(seq, change);
   const shown = shownOf(reading);
   // What stands before the colon need not be told once more.
   const untold = problems.map((p) => (shown.includes(p.value) ? { ...p, value: "" } : p));
-  const asked = problems[0]?.code === WHICH ? problems[0].rule : heading(untold);
+  const code = problems[0]?.code;
+  const asked = code === WHICH ? (problems[0]?.rule ?? "") : heading(untold);
   const more = count > 1 ? ` (1 of ${count} questions)` : "";
+  const whose = code === WHOSE;
   return {
-    text: `${called}, ${shown}: ${asked}${more}`,
+    text: whose ? `${asked}${more}` : `${called}, ${shown}: ${asked}${more}`,
     options: [
-      ...options(item, amend),
+      ...(whose ? whoseOptions(item, amend, forNext) : options(item, amend)),
       { key: LEAVE, label: "Type it again", act: typeAgain },
       { key: "", label: "Throw it away", act: () => void outbox.drop(seq) },
     ],

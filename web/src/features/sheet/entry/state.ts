@@ -11,6 +11,8 @@ export interface EntryState {
   /** The row that was last typed on: from there the cursor goes on. */
   last: string;
   draft: Draft;
+  /** Pressures at which one opens at last, typed for a row that was left before its burst was. */
+  held: Readonly<Record<string, string>>;
   /** What was last done, for those who hear it. */
   said: string;
 }
@@ -26,8 +28,16 @@ export type EntryEvent =
   | { type: "marked"; mark: "none" | "over" }
   | { type: "said"; word: string }
   | { type: "looked"; seen: Looked }
+  | { type: "fired" }
+  | { type: "left_for_next"; seq: number; injector: string; fires: string }
   | { type: "correcting"; injector: string; reading: ReadingView; draft: Draft }
-  | { type: "taken_up"; seq: number; injector: string; draft: Draft }
+  | {
+      type: "taken_up";
+      seq: number;
+      injector: string;
+      draft: Draft;
+      corrects?: Target["corrects"] | undefined;
+    }
   | { type: "undone" }
   | { type: "cleared" };
 

@@ -18,6 +18,7 @@ const row = (injector: string, ...seconds: string[]): RowView =>
       first_typed: "50",
       second_typed: second,
       shown: `50 ${second}`,
+      note: "",
       taken: `2026-05-12T10:0${n}:0${injector}Z`,
       by: injector === "3" ? "Ines K." : "",
     })),
@@ -273,4 +274,68 @@ test("typing holds the cursor, arrows go round the end", () => {
   expect(targetOf(state, at).injector).toBe("3");
   const held = run(at, { type: "typed", draft: typed("5") }).state;
   expect(held.choice).toEqual({ injector: "1", repeat: false });
+});
+
+const fires = (text: string): Draft => ({ ...emptyDraft, fires: text });
+
+test("the pressure one opens at stays with the row it was typed for", () => {
+  const at = now([row("1"), row("2"), row("3")]);
+  const typedFor1: EntryEvent[] = [{ type: "typed", draft: fires("26") }, { type: "fired" }];
+  const away = run(at, ...typedFor1, { type: "moved", by: 1 });
+  expect(targetOf(away.state, at).injector).toBe("2");
+  expect(away.state.draft.fires).toBeNull();
+  const other = run(
+    at,
+    ...typedFor1,
+    { type: "moved", by: 1 },
+    { type: "typed", draft: typed("50", "26") },
+    { type: "submitted" },
+    { type: "chosen", injector: "1" },
+  );
+  expect(kept(other.effects)).toMatchObject([{ injector: "2", fires_at: null }]);
+  expect(other.state.draft.fires).toBe("26");
+});
+
+test("behind a burst that was just kept, somebody says whose it is", () => {
+  const at = now([row("1", "26"), row("2")]);
+  const opens = { ...beginning(), last: "1", draft: fires("31") };
+  const { state, effects } = step(opens, { type: "fired" }, at);
+  expect(asked(effects)).toMatchObject([
+    {
+      reading: { injector: "1", first: "50", second: "26", fires_at: "31", replaces: "1-0" },
+      asked: [{ code: "which_row", path: "2", confirmable: true }],
+    },
+  ]);
+  expect(targetOf(state, at).injector).toBe("2");
+  expect(state.draft).toEqual(emptyDraft);
+  const next = step(state, { type: "left_for_next", seq: 9, injector: "2", fires: "31" }, at);
+  expect(next.effects).toContainEqual({ do: "drop", seq: 9 });
+  expect(next.state.draft.fires).toBe("31");
+  expect(targetOf(next.state, at).injector).toBe("2");
+});
+
+test("on a row that was chosen and has its burst, it goes there", () => {
+  const at = now([row("1", "26"), row("2", "26"), row("3")]);
+  const { state, effects } = run(
+    at,
+    { type: "chosen", injector: "1" },
+    { type: "typed", draft: fires("31") },
+    { type: "fired" },
+  );
+  expect(kept(effects)).toMatchObject([{ injector: "1", fires_at: "31", replaces: "1-0" }]);
+  expect(targetOf(state, at).injector).toBe("1");
+  expect(state.said).toBe("Injector 1: opens at 31, noted with its last burst.");
+});
+
+test("a correction that is typed once more corrects the same pass", () => {
+  const at = now([row("1", "26"), row("2", "26")]);
+  const { state } = run(at, {
+    type: "taken_up",
+    seq: 4,
+    injector: "1",
+    draft: typed("26", "50"),
+    corrects: { id: "1-0", pass: 1 },
+  });
+  const { effects } = step({ ...state, draft: typed("50", "26.5") }, { type: "submitted" }, at);
+  expect(kept(effects)).toMatchObject([{ injector: "1", replaces: "1-0" }]);
 });

@@ -1,15 +1,26 @@
 /** Figures are typed: what is missing is asked for, a slip is asked about, what is whole is kept. */
 import { askSlips, askWhich } from "./asking";
 import { paired, questions } from "./draft";
-import { moveTo, targetOf } from "./keeping";
+import { calledIn, moveTo, shownOn, targetOf } from "./keeping";
 import { toFirst, toSecond, type EntryState, type Now, type Step } from "./state";
 
 /** The row before or behind, round the end. */
 export function move(state: EntryState, now: Now, by: number): Step {
   const { rows } = now.sheet;
-  const at = rows.findIndex((r) => r.injector === targetOf(state, now).injector);
+  const at = rows.findIndex((r) => r.injector === shownOn(state, now));
   const next = rows[(at + by + rows.length) % rows.length];
-  return next ? moveTo(state, next.injector) : { state, effects: [] };
+  return next ? moveTo(state, now, next.injector) : { state, effects: [] };
+}
+
+/** A mark in place of a figure: of the row that is shown, and of no other. */
+export function mark(state: EntryState, now: Now, mark: "none" | "over"): Step {
+  const { injector } = targetOf(state, now);
+  if (injector === shownOn(state, now)) {
+    return askWhich(state, now, { ...state.draft, second: "" }, { mark });
+  }
+  const step = moveTo(state, now, injector);
+  const said = `${calledIn(now.sheet, injector)} is next: the same again, if it is meant.`;
+  return { ...step, state: { ...step.state, said } };
 }
 
 /** Enter: what is missing is asked for, a slip is asked about, what is whole is kept. */
