@@ -8,7 +8,7 @@ import pikepdf
 from PIL import Image
 from playwright.sync_api import Locator, expect
 from sqlalchemy import Engine, text
-from tests.drivers import ASK, Bench, load_demo
+from tests.drivers import ASK, Bench, load_demo, new_id
 from tests.web.conftest import MakeBench
 from tests.web.test_petrol_job import focus_choice
 
@@ -30,6 +30,31 @@ def do(bench: Bench, name: str, role: Any = "button", key: str = "Enter") -> Ben
     """Tab to a button of that name, and press it."""
     target = bench.page.get_by_role(role, name=name, exact=True).first
     return tab_to(bench, target).press(key)
+
+
+def test_what_was_found_by_eye_ends_the_search(make_bench: MakeBench) -> None:
+    """By keyboard: a bent push rod noted on the verdict; it explains the smoke, and nothing is next."""
+    bench = make_bench()
+    wanted = {
+        "request_id": new_id(), "vehicle_name": "Brannock field tractor", "cylinders": 3,
+        "fuel_system": "mechanical_diesel", "begin_with": "walk_round", "complaint": "black smoke",
+    }  # fmt: skip
+    made = ASK.post(f"{bench.address}/api/jobs", json=wanted).raise_for_status().json()
+    page = bench.go(f"/jobs/{made['job_number']}/verdict").page
+    do(bench, "I found something by eye or hand")
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("What was found").select_option("in my own words")
+    tab_to(bench, dialog.get_by_label("What it is", exact=True)).type("a bent push rod")
+    tab_to(bench, dialog.get_by_label("How it was seen")).type("valve cover off")
+    tab_to(bench, dialog.get_by_role("button", name="black smoke")).press("Enter")
+    tab_to(bench, dialog.get_by_role("button", name="Keep")).press("Enter")
+    expect(dialog).to_have_count(0)
+    expect(page.get_by_text("The black smoke is explained: a bent push rod.")).to_be_visible()
+    found = page.get_by_role("region", name="Found by eye or hand")
+    expect(found).to_contain_text("valve cover off")
+    do(bench, "Take back: a bent push rod")
+    expect(found).not_to_contain_text("valve cover off")
+    expect(page.get_by_text("What explains the black smoke is still open.")).to_be_visible()
 
 
 def test_from_the_complaint_to_the_signed_report_by_keyboard(make_bench: MakeBench) -> None:

@@ -14,6 +14,7 @@ from plumb.api.schemas_finishing import (
     ClosingIn,
     RepairIn,
     ShopIn,
+    SightingIn,
     ThingIn,
 )
 from plumb.jobfile.finishing import Word
@@ -46,6 +47,19 @@ def repair(number: str, repair_id: Id, wanted: RepairIn, store: Store, shop: Sho
 def take_back(number: str, repair_id: Id, store: Store, shop: Shop) -> JobView:
     """Take a repair back that was noted by mistake."""
     return service.take_back(store, number, repair_id, shop.thresholds())
+
+
+@router.put("/jobs/{number}/sightings/{sighting_id}", dependencies=[HANDED_IN])
+def find(number: str, sighting_id: Id, wanted: SightingIn, store: Store, shop: Shop) -> JobView:
+    """Note a cause that a person found by eye, hand or ear."""
+    values = wanted.model_dump(exclude_none=True)
+    return service.find(store, number, sighting_id, values, shop.thresholds())
+
+
+@router.delete("/jobs/{number}/sightings/{sighting_id}", dependencies=[HANDED_IN])
+def take_sighting_back(number: str, sighting_id: Id, store: Store, shop: Shop) -> JobView:
+    """Take back what was noted as found by mistake."""
+    return service.take_sighting_back(store, number, sighting_id, shop.thresholds())
 
 
 @router.put("/jobs/{number}/things", dependencies=[HANDED_IN])

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from plumb.api.schemas import Body, Typed
-from plumb.jobfile.finishing import Answer, Done, Hand, Option, Thing
+from plumb.jobfile.finishing import Answer, Cause, Done, Hand, Option, Thing, Word
 from plumb.jobfile.models import MOST_INJECTORS, Label
 
 By = Annotated[str, Field(max_length=40, description="who it is, as typed", examples=["Ines K."])]
@@ -44,6 +44,17 @@ class RepairIn(Body):
     part: PartIn | None = None
     by: By = ""
     note: Note = ""
+
+
+class SightingIn(Body):
+    """A cause that a person found: one of the list, or ``other`` with words of one's own."""
+
+    fault: Cause
+    injector: Label | None = None
+    words: Annotated[str, Field(max_length=120)] = ""
+    how: Annotated[str, Field(max_length=200)] = ""
+    explains: list[Word] = Field([], max_length=20)
+    by: By = ""
 
 
 class ThingIn(Body):

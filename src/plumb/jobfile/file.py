@@ -12,6 +12,7 @@ from plumb.jobfile.finishing import (
     ChoicePart,
     PricesPart,
     RepairPart,
+    SightingPart,
     SignedPart,
     ThingPart,
 )
@@ -37,6 +38,7 @@ class JobFile(Part):
     sheets: list[AnySheet] = Field([], max_length=200)
     prices: PricesPart | None = None
     choices: list[ChoicePart] = Field([], max_length=50)
+    sightings: list[SightingPart] = Field([], max_length=40)
     repairs: list[RepairPart] = Field([], max_length=200)
     things: list[ThingPart] = Field([], max_length=40)
     asked_after: AskedAfter = Field({})

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Self
 
 from pydantic import AfterValidator, Field, model_validator
 
+from plumb.core.causes.sighting import Sighting
 from plumb.core.causes.table import FAULTS
 from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.mend.finish import ANSWERS
@@ -19,12 +20,14 @@ from plumb.jobfile.models import FittedPartPart, Instant, Label, NotNegative, Pa
 
 if TYPE_CHECKING:
     Done = str
+    Cause = str
     Option = str
     Answer = str
     Word = str
     Thing = str
 else:
     Done = Literal[tuple(DONE)]
+    Cause = Literal[tuple(FAULTS)]
     Option = Literal[tuple(OPTIONS)]
     Answer = Literal[tuple(ANSWERS)]
     Word = Literal[tuple(COMPLAINTS)]
@@ -115,6 +118,43 @@ class RepairPart(Part):
             part=self.part.core() if self.part else None,
             by=self.by,
             note=self.note,
+        )
+
+
+class SightingPart(Part):
+    """A cause that a person found: of the table, or (as ``other``) in words of one's own."""
+
+    fault: Cause
+    injector: Label | None = None
+    words: str = Field("", max_length=120)
+    how: str = Field("", max_length=200)
+    explains: list[Word] = Field([], max_length=len(COMPLAINTS))
+    at: Instant | None = None
+    by: Person = ""
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        sighting = self.core()
+        if sighting.own and not self.words.strip():
+            message = "what the list has no name for is told in words of its own"
+            raise ValueError(message)
+        if not sighting.own and sighting.needs_place and self.injector is None:
+            message = "name the injector it was found at"
+            raise ValueError(message)
+        if not sighting.needs_place and not sighting.own and self.injector is not None:
+            message = "that is found on the engine, at no injector"
+            raise ValueError(message)
+        return self
+
+    def core(self) -> Sighting:
+        """What was found, for the core."""
+        return Sighting(
+            fault=self.fault,
+            place=self.injector or "",
+            words=self.words.strip(),
+            how=self.how.strip(),
+            explains=tuple(self.explains),
+            at=datetime.fromisoformat(self.at) if self.at else None,
         )
 
 

@@ -206,13 +206,18 @@ def _after_problems(file: JobFile, n: int) -> Iterator[Problem]:
 
 
 def _repair_problems(file: JobFile) -> Iterator[Problem]:
-    """Repairs and choices name injectors that the vehicle has."""
+    """Repairs, choices and what a person found name injectors that the vehicle has."""
     known = {i.id for i in file.vehicle.injectors}
     named = [
         (f"repairs[{n}].{key}", label)
         for n, r in enumerate(file.repairs)
         for key, label in (("injector", r.injector), ("with", r.with_))
         if label is not None
+    ]
+    named += [
+        (f"sightings[{n}].injector", s.injector)
+        for n, s in enumerate(file.sightings)
+        if s.injector is not None
     ]
     named += [
         (f"choices[{n}].injectors[{m}]", label)

@@ -7,6 +7,7 @@
 from collections.abc import Sequence
 from typing import Final
 
+from plumb.core.causes.sighting import OWN_WORDS
 from plumb.core.causes.table import FAULTS
 from plumb.core.measure.text import listed, percent
 from plumb.core.mend.repairs import Repair
@@ -69,7 +70,10 @@ def done_to(repairs: Sequence[Repair]) -> str:
 def _one_done(repair: Repair) -> str:
     if repair.done == "swapped":
         return f"injectors {repair.injector} and {repair.swapped_with} changed places"
+    note = f" ({repair.note})" if repair.note else ""
     if not repair.injector:
-        return f"on the engine {FAULTS[repair.cause].words} was put right"
+        if repair.cause == OWN_WORDS and repair.note:
+            return f"put right on the engine: {repair.note}"
+        return f"on the engine {FAULTS[repair.cause].words} was put right{note}"
     part = f" ({repair.part.words})" if repair.part and repair.part.words else ""
-    return f"injector {repair.injector} {_WAS[repair.done]}{part}"
+    return f"injector {repair.injector} {_WAS[repair.done]}{part}{note}"

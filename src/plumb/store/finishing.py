@@ -21,6 +21,7 @@ from sqlalchemy.dialects.mysql import insert as mysql_insert
 from plumb.store import taught
 from plumb.store.records import VehicleRecord, record
 from plumb.store.sheets import JOB, VEHICLE
+from plumb.store.sightings import SIGHTING, SightingRecord
 from plumb.store.tables_finishing import (
     AnswerRow,
     ChoiceRow,
@@ -143,8 +144,9 @@ class ShopRecord:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Kept:
-    """All of that of one job, oldest first; repairs only those that were not taken back."""
+    """All of that of one job, oldest first; repairs and sightings only those that were not taken back."""
 
+    sightings: tuple[SightingRecord, ...] = ()
     repairs: tuple[RepairRecord, ...] = ()
     parts: tuple[PartRecord, ...] = ()
     choices: tuple[ChoiceRecord, ...] = ()
@@ -154,7 +156,14 @@ class Kept:
 
 
 Row = TypeVar(
-    "Row", RepairRecord, PartRecord, ChoiceRecord, ThingRecord, AnswerRecord, SignatureRecord
+    "Row",
+    SightingRecord,
+    RepairRecord,
+    PartRecord,
+    ChoiceRecord,
+    ThingRecord,
+    AnswerRecord,
+    SignatureRecord,
 )
 
 
@@ -185,11 +194,16 @@ def done_on(connection: Connection, job_ids: Collection[int]) -> dict[int, Kept]
         _rows(connection, PartRecord, PART, PART.c.repair_id.in_(mine), by=("id",)) if mine else []
     )
     answers = _rows(connection, AnswerRecord, ANSWER, ANSWER.c.job_id.in_(ids), by=("word",))
+    seen = _rows(
+        connection, SightingRecord, SIGHTING, SIGHTING.c.job_id.in_(ids), SIGHTING.c.live == 1,
+        by=("at", "id"),
+    )  # fmt: skip
     made: dict[int, Kept] = {}
     for job_id in ids:
         own = tuple(r for r in repairs if r.job_id == job_id)
         keys = {r.id for r in own}
         kept = Kept(
+            sightings=tuple(s for s in seen if s.job_id == job_id),
             repairs=own,
             parts=tuple(p for p in parts if p.repair_id in keys),
             answers=tuple(a for a in answers if a.job_id == job_id),

@@ -41,7 +41,7 @@ PREFERENCE = cast("Table", Preference.__table__)
 KEPT: Final[Mapping[str, tuple[str, ...]]] = {
     "vehicle": (), "injector": (), "gauge": (), "shelf": (), "preference": (), "shop": ("logo",),
     "job": ("version",), "sheet": ("version",), "reading": ("sequence",), "trace": ("body",),
-    "confirmed_cause": (), "repair": (), "part": (), "choice": (), "thing": (), "answer": (),
+    "confirmed_cause": (), "sighting": (), "repair": (), "part": (), "choice": (), "thing": (), "answer": (),
     "signature": (), "old_figure": (), "photo": ("data", "small"),
     "person": ("password_hash", "pin_hash"), "device": ("token_hash", "last_seen"),
     "sign_in": ("token_hash", "last_seen"), "code": ("code_hash",), "attempt": (),

@@ -65,6 +65,35 @@ class RepairRow(Base):
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
 
 
+class SightingRow(Base):
+    """A cause that a person found; one that was taken back stays, not ``live``."""
+
+    __tablename__ = "sighting"
+    __table_args__ = (
+        ForeignKeyConstraint(
+            ["job_id", "vehicle_id"], ["job.id", "job.vehicle_id"], ondelete="CASCADE"
+        ),
+        ForeignKeyConstraint(
+            ["vehicle_id", "injector_id"],
+            ["injector.vehicle_id", "injector.id"],
+            ondelete="RESTRICT",
+        ),
+    )
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    job_id: Mapped[int]
+    vehicle_id: Mapped[int]
+    injector_id: Mapped[int | None]
+    fault: Mapped[str] = mapped_column(String(30))
+    words: Mapped[str] = mapped_column(String(120), default="")
+    how: Mapped[str] = mapped_column(String(200), default="")
+    explains: Mapped[list[str]] = mapped_column(ExactJson)
+    at: Mapped[datetime]
+    at_typed: Mapped[str] = mapped_column(String(40))
+    by_whom: Mapped[str] = mapped_column(Person, default="")
+    live: Mapped[int | None] = mapped_column(TINYINT(), default=1)
+    extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+
+
 class PartRow(Base):
     """A part with an identity of its own: put in by a repair, or (without one) there from the beginning."""
 

@@ -370,6 +370,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{number}/sightings/{sighting_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Find
+         * @description Note a cause that a person found by eye, hand or ear.
+         */
+        put: operations["find_api_jobs__number__sightings__sighting_id__put"];
+        post?: never;
+        /**
+         * Take Sighting Back
+         * @description Take back what was noted as found by mistake.
+         */
+        delete: operations["take_sighting_back_api_jobs__number__sightings__sighting_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{number}/things": {
         parameters: {
             query?: never;
@@ -2093,6 +2117,18 @@ export interface components {
             moved: boolean;
         };
         /**
+         * CanBeFoundView
+         * @description What can be chosen as found; ``at_one`` at an injector, else on the engine.
+         */
+        CanBeFoundView: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+            /** At One */
+            at_one: boolean;
+        };
+        /**
          * CaptureIn
          * @description Begin a capture: by whom, and whether a burst box does the work.
          */
@@ -2601,7 +2637,7 @@ export interface components {
          *
          *     ``missing`` names the prices that nobody has said; ``can_be_done`` what can be done to an injector,
          *     ``engine`` the causes of the engine that can be put right; ``over``: nothing is left to do but to
-         *     sign; ``reason_for`` is why closing asks for a reason, empty where it does not.
+         *     sign; ``sightings`` are causes that persons found, ``can_be_found`` what can be chosen as such; ``reason_for`` is why closing asks for a reason, empty where it does not.
          */
         FinishingView: {
             /** Currency */
@@ -2620,6 +2656,10 @@ export interface components {
             can_be_done: components["schemas"]["DoneView"][];
             /** Engine */
             engine: components["schemas"]["DoneView"][];
+            /** Sightings */
+            sightings: components["schemas"]["SightingView"][];
+            /** Can Be Found */
+            can_be_found: components["schemas"]["CanBeFoundView"][];
             /** Repairs */
             repairs: components["schemas"]["RepairView"][];
             /** Pairs */
@@ -4775,6 +4815,59 @@ export interface components {
             currency: string;
             /** Logo */
             logo: boolean;
+        };
+        /**
+         * SightingIn
+         * @description A cause that a person found: one of the list, or ``other`` with words of one's own.
+         */
+        SightingIn: {
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "gives_less" | "gives_more" | "leaks_at_tip" | "stuck_open" | "no_response" | "opens_weakly" | "intermittent" | "coil_open" | "coil_shorted" | "coil_out_of_window" | "bad_spray" | "returns_too_much" | "opens_early" | "opens_late" | "seat_leaks" | "command" | "compression" | "ignition" | "shared_feed" | "pump" | "supply" | "regulator" | "regulator_diaphragm" | "supply_check_valve" | "cold_start_injector" | "outside_leak" | "pump_outlet_valve" | "control_valve" | "unions" | "rail_control" | "all_clogged" | "air" | "timing" | "lift_pump" | "other";
+            /** Injector */
+            injector?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /**
+             * Explains
+             * @default []
+             */
+            explains: ("rough_idle" | "misfire" | "long_crank" | "no_start" | "hard_start_cold" | "hard_start_hot" | "fuel_smell" | "smoke_black" | "smoke_white" | "bogs" | "fine_above_idle" | "surges" | "none")[];
+            /**
+             * By
+             * @description who it is, as typed
+             * @default
+             * @example Ines K.
+             */
+            by: string;
+        };
+        /**
+         * SightingView
+         * @description A cause that a person found: in words, how, by whom, when.
+         */
+        SightingView: {
+            /** Id */
+            id: string;
+            /** Injector */
+            injector: string;
+            /** Words */
+            words: string;
+            /** How */
+            how: string;
+            /** By */
+            by: string;
+            /** At */
+            at: string;
         };
         /**
          * SignInIn
@@ -8282,6 +8375,256 @@ export interface operations {
                 number: string;
                 /** @description made by the browser: sending it twice is harmless */
                 repair_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not allowed */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too often */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    find_api_jobs__number__sightings__sighting_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                /** @description made by the browser: sending it twice is harmless */
+                sighting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SightingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not allowed */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too often */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    take_sighting_back_api_jobs__number__sightings__sighting_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                /** @description made by the browser: sending it twice is harmless */
+                sighting_id: string;
             };
             cookie?: never;
         };

@@ -12,6 +12,7 @@ from typing import Final, NamedTuple
 from plumb.core.causes.codes import CLASSES, LEAK, of_cylinders, read_code
 from plumb.core.causes.fault import CYLINDER, ENGINE, FEED, INJECTOR, Fault
 from plumb.core.causes.shows import Shows
+from plumb.core.causes.sighting import Sighting
 from plumb.core.causes.table import faults_on
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.spoken import COMPLAINTS
@@ -69,6 +70,7 @@ class Evidence(NamedTuple):
     feeds: tuple[tuple[str, str], ...]
     cylinders: tuple[tuple[str, int], ...]
     common: tuple[tuple[str, float], ...]
+    sightings: tuple[tuple[str, str], ...] = ()
 
     def case(self) -> "Case":
         """An engine of which just that was seen."""
@@ -78,6 +80,7 @@ class Evidence(NamedTuple):
             facts=tuple(Fact(code=c, injector=i, sheet="", leans=leans) for c, i, leans in facts),
             codes=self.codes, feeds=dict(self.feeds), cylinders=dict(self.cylinders),
             common=dict(self.common),
+            sightings=tuple(Sighting(fault=f, place=at) for f, at in self.sightings),
         )  # fmt: skip
 
 
@@ -86,7 +89,8 @@ class Case:
     """An engine as it stands before the one who looks for its fault.
 
     ``cylinders`` are their numbers by injector, ``feeds`` who shares what; ``words`` is the complaint
-    (None: nobody was asked), ``codes`` the fault codes; ``common`` says how common each fault is.
+    (None: nobody was asked), ``codes`` the fault codes; ``common`` says how common each fault is;
+    ``sightings`` are causes that a person found.
     """
 
     fuel_system: str
@@ -97,6 +101,7 @@ class Case:
     feeds: Mapping[str, str] = field(default_factory=dict)
     cylinders: Mapping[str, int] = field(default_factory=dict)
     common: Mapping[str, float] = field(default_factory=dict)
+    sightings: tuple[Sighting, ...] = ()
 
     def evidence(self) -> Evidence:
         """What its shares hang on."""
@@ -105,6 +110,7 @@ class Case:
             facts=frozenset((f.code, f.injector, f.leans) for f in self.facts), codes=self.codes,
             feeds=tuple(sorted(self.feeds.items())), cylinders=tuple(self.cylinders.items()),
             common=tuple(sorted(self.common.items())),
+            sightings=self.evidence_of_persons(),
         )  # fmt: skip
 
     def chance(self, fault: Fault) -> float:
@@ -137,8 +143,17 @@ class Case:
         return {name: frozenset(places) for name, places in made.items() if len(places) > 1}
 
     def seen(self) -> tuple[Seen, ...]:
-        """Everything that was seen: words of the complaint, codes, what the sheets showed."""
-        return (*self._spoken(), *self._coded(), *self._shown())
+        """Everything that was seen: words of the complaint, codes, what sheets and persons showed."""
+        return (*self._spoken(), *self._coded(), *self._shown(), *self._found())
+
+    def _found(self) -> Iterator[Seen]:
+        for fault, place in self.evidence_of_persons():
+            table = Sighting(fault=fault, place=place).shows()
+            yield Seen(table=table, place=place, weights=(0.0, 1.0))
+
+    def evidence_of_persons(self) -> tuple[tuple[str, str], ...]:
+        """What persons found, as (fault, place): said twice it is no surer."""
+        return tuple(sorted({(s.fault, s.place) for s in self.sightings}))
 
     def _spoken(self) -> Iterator[Seen]:
         if self.words is None:

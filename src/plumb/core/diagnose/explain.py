@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from plumb.core.causes.fault import FEED, INJECTOR, OFTEN, SOMETIMES, Fault
+from plumb.core.causes.sighting import OWN_WORDS
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.case import Case, Seen, Shared
 from plumb.core.diagnose.sets import Weighed
@@ -36,7 +37,8 @@ class Cause:
 
     ``state`` is found, suspected, possible or cleared; ``share`` how likely it is.  ``because`` is the
     fact that found it, ``told_by`` the id of its sheet, ``speaks_for`` and
-    ``speaks_against`` what was seen, as (codes of facts, how many times likelier).
+    ``speaks_against`` what was seen, as (codes of facts, how many times likelier); ``sighted``: a person
+    found it, no sheet.
     """
 
     fault: Fault
@@ -48,6 +50,7 @@ class Cause:
     told_by: str = ""
     speaks_for: tuple[tuple[str, float], ...] = ()
     speaks_against: tuple[tuple[str, float], ...] = ()
+    sighted: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,6 +89,7 @@ def causes_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> tu
     made = [c for s in weighed.shared if (c := _of_shared(weighed, s, seen, own))]
     made += (c for f in weighed.states if (c := _somewhere(weighed, f, own.get("", ()))))
     of_engine = [s for s in seen if not s.place]
+    made += _in_own_words(weighed)
     for k, label in enumerate(case.injectors):
         facts = own.get(label, [])
         of_feed = any(_of_feed(f) for f in facts)
@@ -93,7 +97,9 @@ def causes_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> tu
         condition, because = conditions.get(label, ("", ""))
         for n, fault in enumerate(weighed.states, 1):
             by: tuple[Fact, ...] = ()
-            if fault.of != INJECTOR:
+            if sighted := _sighted(case, fault, frozenset({label})):
+                by = sighted
+            elif fault.of != INJECTOR:
                 # A lamp that is dark together with all on its feed is the feed's.
                 by = () if of_feed and fault.code == _COMMAND else _found(fault, facts)
             elif condition == fault.code:
@@ -108,12 +114,40 @@ def _of_shared(
     weighed: Weighed, shared: Shared, seen: Sequence[Seen], own: Mapping[str, Sequence[Fact]]
 ) -> Cause | None:
     """A cause of the engine or of a feed; None where nothing speaks of it and it is not likely."""
-    fault, share, places = shared.fault, weighed.share_of(shared), shared.places
-    by = _found(fault, [f for place in places or ("",) for f in own.get(place, ())])
+    case, fault, share = weighed.case, shared.fault, weighed.share_of(shared)
+    places = shared.places
+    if fault.code == OWN_WORDS and any(s.own for s in case.sightings):
+        return None
+    by = _sighted(case, fault, places) or _found(
+        fault, [f for place in places or ("",) for f in own.get(place, ())]
+    )
     speaks = _speaking(fault, [s for s in seen if places is None or s.place in {"", *places}])
     if not by and share < POSSIBLE and not any(x[1] < 1.0 / _SPEAKS for x in speaks):
         return None
-    return _cause(weighed.case, fault, shared.name, share, by, speaks)
+    return _cause(case, fault, shared.name, share, by, speaks)
+
+
+def _sighted(case: Case, fault: Fault, places: frozenset[str] | None) -> tuple[Fact, ...]:
+    """What a person found of a fault, at these places (None: on the engine); words of one's own apart."""
+    return tuple(
+        Fact(code="", injector=s.place, sheet="", text=s.told())
+        for s in case.sightings
+        if s.fault == fault.code and not s.own and s.place in (places or {""})
+    )
+
+
+def _in_own_words(weighed: Weighed) -> list[Cause]:
+    """What a person found that the table has no name for, each by itself."""
+    case = weighed.case
+    shares = {s.fault.code: weighed.share_of(s) for s in weighed.shared}
+    return [
+        Cause(
+            fault=s.as_fault(), place=s.place, state="found", share=shares.get(s.fault, 1.0),
+            outside=False, because=s.how or "found by a person", sighted=True,
+        )
+        for s in case.sightings
+        if s.own
+    ]  # fmt: skip
 
 
 def _somewhere(weighed: Weighed, fault: Fault, facts: Sequence[Fact]) -> Cause | None:
@@ -166,8 +200,10 @@ def _cause(
         state = "suspected"
     else:
         state = "possible" if share >= POSSIBLE else "cleared"
+    mine = [s for s in case.sightings if s.fault == fault.code and by and s.told() == by[0].text]
     return Cause(
-        fault=fault, place=place, state=state, share=share,
+        fault=mine[0].as_fault() if mine else fault, place=place, state=state, share=share,
+        sighted=bool(mine),
         outside=case.fuel_system in fault.outside,
         because=by[0].text if by else "", told_by=by[0].sheet if by else "",
         speaks_for=tuple(x for x in speaks if x[1] > _SPEAKS),
@@ -222,7 +258,12 @@ def _sure(word: str, by: Sequence[Cause]) -> bool:
 
 
 def _outweighs(weighed: Weighed, word: str, by: Sequence[Cause]) -> bool:
-    """Whether what was found brings a word about more likely than everything else together."""
+    """Whether what was found brings a word about more likely than everything else together.
+
+    What a person found, and says that it does, needs no share.
+    """
+    if any(c.sighted and c.fault.brings[word] >= OFTEN for c in by):
+        return True
     mine = sum(c.share * c.fault.brings[word] for c in by)
     every = sum(
         float(weighed.places[:, n].sum()) * f.brings.get(word, 0.0)

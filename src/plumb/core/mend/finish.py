@@ -17,7 +17,7 @@ from plumb.core.measure.decision import State
 from plumb.core.measure.step import AFTER_FIX, ASK_AFTER, NextStep
 from plumb.core.mend.after import Pair, pairs_of
 from plumb.core.mend.goes_with import Thing, goes_with, work_of
-from plumb.core.mend.repairs import ENGINE_ONLY, Repair, Repaired, gone
+from plumb.core.mend.repairs import ENGINE_ONLY, Repair, Repaired, gone, mended
 from plumb.core.mend.swap import Swap, swaps_of
 from plumb.core.procedures import AnyKind, Result
 from plumb.core.procedures import route as route_of
@@ -78,7 +78,8 @@ def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) ->
         return Finished(found=now, now=now, next_step=now.next_step, unasked=_unasked(now, done))
     found = weigh(job, tuple(x for x in results if not done.is_later(x[0])))
     outdated = gone(done, {key: r.kind for key, r in results})
-    now = weigh(replace(job, gone=outdated), results)
+    sightings = tuple(s for s in job.sightings if not mended(s, done.repairs))
+    now = weigh(replace(job, gone=outdated, sightings=sightings), results)
     pairs = pairs_of(results, done.after)
     due = tuple(_due(job, found, done, results))
     unasked, left = _unasked(found, done), _left(found, done)

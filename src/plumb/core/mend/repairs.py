@@ -4,11 +4,12 @@
 (False, True)
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Final
 
+from plumb.core.causes.sighting import Sighting
 from plumb.core.procedures import BY_CODE
 
 DONE: Final = {
@@ -117,6 +118,15 @@ def gone(done: Repaired, sheets: Mapping[str, str]) -> frozenset[tuple[str, str]
         for key, kind in sheets.items()
         if repair.outdates(kind) and done.was_before(key, repair)
         for label in repair.places
+    )
+
+
+def mended(sighting: Sighting, repairs: Sequence[Repair]) -> bool:
+    """Whether what a person found was put right since: at its place, or by its name on the engine."""
+    return any(
+        (r.cause == sighting.fault or (sighting.place in r.places and r.done != "nothing"))
+        and not (r.at and sighting.at and r.at < sighting.at)
+        for r in repairs
     )
 
 

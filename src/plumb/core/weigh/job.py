@@ -7,6 +7,9 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from plumb.core.causes.fault import INJECTOR
+from plumb.core.causes.sighting import Sighting
+from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.case import Case
 from plumb.core.diagnose.explain import Diagnosis, at_the_end, diagnosis_of
 from plumb.core.diagnose.sets import Weighed, weigh_faults
@@ -19,7 +22,7 @@ from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.facts import facts_of, newest, of_codes, still_telling
 from plumb.core.weigh.next_job import JobSoFar, next_in_job
 from plumb.core.weigh.suspicions import CAUSES
-from plumb.core.weigh.verdict import Verdict, judge
+from plumb.core.weigh.verdict import Verdict, judge, judge_sighted
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,7 +33,7 @@ class Job:
     ``said`` the words of the complaint as it was told, where no walk-round has noted any, ``codes``
     the fault codes.  ``cylinders`` are their numbers by injector; ``common`` how common faults are in
     this shop, where it has learnt that.  ``gone`` are (sheet, injector) whose readings a repair has
-    made out of date.
+    made out of date; ``sightings`` are causes that a person found.
     """
 
     injectors: tuple[str, ...]
@@ -44,6 +47,7 @@ class Job:
     cylinders: Mapping[str, int] = field(default_factory=dict)
     common: Mapping[str, float] = field(default_factory=dict)
     gone: frozenset[tuple[str, str]] = frozenset()
+    sightings: tuple[Sighting, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,8 +101,13 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     common = frozenset(f.code for f in facts if not f.injector)
     own = _own(job, facts, results)
     said = any(f.weighs for f in facts)
+    seen_at = {s.place: s for s in job.sightings if FAULTS[s.fault].of == INJECTOR}
     verdicts = {
-        label: judge(common | own[label], job.fuel_system) for label in job.injectors if said
+        label: judge_sighted(seen_at[label])
+        if label in seen_at
+        else judge(common | own[label], job.fuel_system)
+        for label in job.injectors
+        if said or seen_at
     }
     words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
     # An engine that ran while something was measured starts, whatever was complained of before.
@@ -170,4 +179,5 @@ def _case(
         feeds={x: job.feeds.get(x, "") or job.banks.get(x, "") for x in job.injectors},
         cylinders=job.cylinders,
         common=job.common,
+        sightings=job.sightings,
     )

@@ -92,7 +92,7 @@ def next_in_job(job: JobSoFar) -> tuple[NextStep, ...]:
     )
     if first is not None and first.repairs and FAULTS[first.cause].stops_all:
         return (first,)
-    others = _worth_doing(job, there)
+    others = [] if _found_by_hand(job) else _worth_doing(job, there)
     steps = [first, *others] if first else others
     kinds = dict.fromkeys(s.kind for s in steps)
     return tuple(next(s for s in steps if s.kind == kind) for kind in kinds)[: _OTHERS + 1]
@@ -142,9 +142,17 @@ def _asked(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
     return None
 
 
+def _found_by_hand(job: JobSoFar) -> bool:
+    """Whether a person has found what explains all of it: then nothing has to be looked for."""
+    return job.explained and any(c.sighted for c in job.causes)
+
+
 def _to_begin(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
-    """Before anything else is measured: what is seen from outside, then the pump."""
-    if any(k.compares and k.code in there for k in job.route):
+    """Before anything else is measured: what is seen from outside, then the pump.
+
+    Nothing has to be looked for where a person has found what explains it.
+    """
+    if _found_by_hand(job) or any(k.compares and k.code in there for k in job.route):
         return None
     for kind in job.route:
         place = kind.places[job.setting.fuel_system]

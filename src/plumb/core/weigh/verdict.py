@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
 
+from plumb.core.causes.sighting import Sighting
 from plumb.core.weigh.suspicions import CONTRADICTIONS, NOT_RULED_OUT, SUSPICIONS, Contradiction
 from plumb.core.weigh.table import TABLE
 
@@ -38,6 +39,28 @@ class Verdict:
     ruled_out: tuple[str, ...] = ()
     fired: tuple[str, ...] = ()
     contradictions: tuple[Contradiction, ...] = ()
+
+
+_ACTIONS: Final = {
+    **dict.fromkeys(
+        ("coil_open", "coil_shorted", "coil_out_of_window", "stuck_open", "leaks_at_tip"), "replace"
+    ),
+    **dict.fromkeys(("opens_early", "opens_late"), "reshim"),
+    **dict.fromkeys(("returns_too_much", "gives_more", "intermittent"), "bench_test"),
+}
+"""What is done with an injector at which a person found that; all others are cleaned first."""
+
+
+def judge_sighted(sighting: Sighting) -> Verdict:
+    """The verdict of an injector at which a person found one of an injector's faults."""
+    return Verdict(
+        row="found by a person",
+        condition=sighting.fault,
+        action=_ACTIONS.get(sighting.fault, "clean_and_repeat"),
+        because=sighting.told(),
+        not_ruled_out=(),
+        fired=("found by a person",),
+    )
 
 
 @lru_cache(maxsize=1024)

@@ -52,7 +52,7 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
     explained = [(w, by) for w, by in diagnosis.by_word if by]
     left = [w for w, by in diagnosis.by_word if not by]
     if not diagnosis.words:
-        return ()
+        return _found_beside(diagnosis)
     if diagnosis.explained == GONE:
         gone = joined(diagnosis.words)
         return (Span(text=f"The {gone} {be(len(diagnosis.words))} gone. "),)
@@ -61,10 +61,11 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
         return (
             Span(text=f"Nothing that Plumb can measure explains the {joined(diagnosis.words)}. ",
                  tone="open"),
-            Span(text=f"What remains: {what}. "),
+            Span(text=f"What remains: {what}. "), *_found_beside(diagnosis),
         )  # fmt: skip
     if not explained:
-        return (Span(text=f"What explains the {joined(diagnosis.words)} is still open. "),)
+        open_ = Span(text=f"What explains the {joined(diagnosis.words)} is still open. ")
+        return (*_found_beside(diagnosis), open_)
     spans = [
         Span(text=f"The {joined([w for w, _ in explained])} {be(len(explained))} explained: "),
         Span(text=f"{_by(explained)}. "),
@@ -74,7 +75,14 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
     if left:
         still = "is still open" if diagnosis.explained == "open" else "is not"
         spans.append(Span(text=f"The {joined(left)} {still}. ", tone="open"))
-    return tuple(spans)
+    return (*spans, *_found_beside(diagnosis))
+
+
+def _found_beside(diagnosis: Diagnosis) -> tuple[Span, ...]:
+    """What a person found that explains no word of the complaint: it is told all the same."""
+    told = {c.fault.words for _, by in diagnosis.by_word for c in by}
+    beside = [c for c in diagnosis.found if c.sighted and c.fault.words not in told]
+    return (Span(text=f"Found: {told_together(beside)}. "),) if beside else ()
 
 
 def _by(explained: Sequence[tuple[str, tuple[Cause, ...]]]) -> str:
@@ -85,10 +93,11 @@ def _by(explained: Sequence[tuple[str, tuple[Cause, ...]]]) -> str:
 def told_together(causes: Sequence[Cause]) -> str:
     """Causes as one list, each once, with its injectors together: injectors 1 and 2 (opens early)."""
     places: dict[str, dict[str, None]] = {}
+    faults = {c.fault.words: c.fault for c in causes}
     for c in causes:
-        places.setdefault(c.fault.code, {}).update({c.place: None} if c.place else {})
+        places.setdefault(c.fault.words, {}).update({c.place: None} if c.place else {})
     return listed(
-        [named(FAULTS[code], tuple(labels), join="and") for code, labels in places.items()]
+        [named(faults[words], tuple(labels), join="and") for words, labels in places.items()]
     )
 
 
@@ -100,9 +109,8 @@ def lines(result: JobResult) -> tuple[CauseLine, ...]:
     groups: dict[tuple[str, str], list[Cause]] = {}
     for cause in result.diagnosis.causes:
         alone = cause.state in {"found", "suspected"} and cause.place
-        groups.setdefault((cause.fault.code, cause.place if alone else cause.state), []).append(
-            cause
-        )
+        where = cause.place if alone else cause.state
+        groups.setdefault((cause.fault.words, where), []).append(cause)
     made = [_line(result, causes) for causes in groups.values()]
     made.sort(key=lambda x: (RANK[x.state], -x.share))
     words = result.diagnosis.words

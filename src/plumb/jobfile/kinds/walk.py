@@ -45,6 +45,7 @@ def core(part: WalkPart, _rows: tuple[Noted, ...], engine: Engine) -> WalkSheet:
         hose=part.hose,
         connectors=part.connectors,
         looked_at=LOOKED_AT[engine.fuel_system],
+        note=part.note.strip(),
     )
 
 

@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any, Final
 
-from plumb.core.causes.fault import ENGINE, FEED
+from plumb.core.causes.fault import ENGINE, FEED, INJECTOR
+from plumb.core.causes.sighting import OWN_WORDS
 from plumb.core.causes.table import faults_on
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KM_PER_MILE, plain
@@ -29,12 +30,14 @@ from plumb.core.procedures import BY_CODE, Result
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.verdict import DOES_NOTHING
 from plumb.core.weigh.words_diagnosis import explanation
+from plumb.core.weigh.words_faults import named
 from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS, sentence
 from plumb.jobfile.exact import loads
 from plumb.service.kinds.kind import CORRIDOR
-from plumb.service.stored.finishing import part_of_record, prices_of, repair_of
+from plumb.service.stored.finishing import part_of_record, prices_of, repair_of, sightings_of
 from plumb.service.views.finishing import (
     AnswerView,
+    CanBeFoundView,
     ChoiceView,
     DoneView,
     DueView,
@@ -42,6 +45,7 @@ from plumb.service.views.finishing import (
     PairView,
     PartView,
     RepairView,
+    SightingView,
     SignatureView,
     ThingView,
     WayView,
@@ -73,6 +77,7 @@ def finishing_view(
     prices = prices_of(charged.prices)
     units = {w.sheet.key: w.sheet.unit for w in sheets}
     results = dict(done.now.sheets)
+    labels = {i.id: i.label for i in injectors}
     return FinishingView(
         currency=prices.currency,
         prices={k: v if k == "currency" else plain(v) for k, v in charged.prices.items()},
@@ -81,7 +86,9 @@ def finishing_view(
         choices=[_choice(c, vehicle.distance_unit) for c in kept.choices],
         can_be_done=_can_be_done(done.found.setting.fuel_system),
         engine=_of_the_engine(done.found),
-        repairs=_repairs(kept, {i.id: i.label for i in injectors}),
+        sightings=_sightings(kept, labels),
+        can_be_found=_can_be_found(done.found),
+        repairs=_repairs(kept, labels),
         pairs=[_pair(p, units[p.sheet], results) for p in done.pairs],
         swaps=[swap_words(s) for s in done.swaps],
         due=_due(done, sheets),
@@ -141,10 +148,45 @@ def _can_be_done(fuel_system: str) -> list[DoneView]:
 
 
 def _of_the_engine(found: JobResult) -> list[DoneView]:
-    """Faults of the engine that can be noted as put right: those that were found first."""
-    mine = {c.fault.code: c.fault.words for c in found.diagnosis.found if not c.place}
-    all_ = {f.code: f.words for f in faults_on(found.setting.fuel_system) if f.of in {ENGINE, FEED}}
-    return [DoneView(code=code, words=words) for code, words in (mine | all_).items()]
+    """Faults of the engine that can be noted as put right: those that were found first.
+
+    Those of a cylinder are among them where one was found.
+    """
+    mine = {
+        c.fault.code: named(c.fault, (c.place,) if c.place else ())
+        for c in found.diagnosis.found
+        if c.fault.of != INJECTOR
+    }
+    rest = {
+        f.code: f.words
+        for f in faults_on(found.setting.fuel_system)
+        if f.of in {ENGINE, FEED} and f.code not in mine
+    }
+    return [DoneView(code=code, words=words) for code, words in {**mine, **rest}.items()]
+
+
+def _sightings(kept: Kept, labels: Mapping[int, str]) -> list[SightingView]:
+    found = zip(kept.sightings, sightings_of(kept, labels), strict=True)
+    return [
+        SightingView(
+            id=record.id, injector=s.place, how=s.how, by=record.by_whom, at=record.at_typed,
+            words=named(s.as_fault(), (s.place,) if s.place else ()),
+        )
+        for record, s in found
+    ]  # fmt: skip
+
+
+def _can_be_found(found: JobResult) -> list[CanBeFoundView]:
+    """Every fault of this engine that a person can find; words of one's own come last."""
+    shared = {s.fault.code: s.fault for s in found.weighed.shared}
+    faults = (*shared.values(), *found.weighed.states)
+    return [
+        CanBeFoundView(
+            code=f.code, words="in my own words" if f.code == OWN_WORDS else f.words,
+            at_one=f.of != ENGINE,
+        )
+        for f in sorted(faults, key=lambda f: f.code == OWN_WORDS)
+    ]  # fmt: skip
 
 
 def _repairs(kept: Kept, labels: Mapping[int, str]) -> list[RepairView]:

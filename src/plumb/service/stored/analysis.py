@@ -14,7 +14,7 @@ from plumb.core.mend.finish import Finished, finish
 from plumb.core.procedures import Result
 from plumb.core.weigh.job import Job, analyse_sheet
 from plumb.jobfile.to_core import core_of
-from plumb.service.stored.finishing import repaired
+from plumb.service.stored.finishing import repaired, sightings_of
 from plumb.service.stored.parts import engine_of, head_of, noted_on
 from plumb.store.finishing import Kept
 from plumb.store.records import InjectorRecord, JobRecord, WholeSheet
@@ -60,6 +60,7 @@ def weighed(
 
     ``common`` is how common faults are here, ``kept`` what was noted from the verdict on.
     """
+    labels = {i.id: i.label for i in injectors}
     return finish(
         Job(
             injectors=tuple(i.label for i in injectors),
@@ -72,7 +73,8 @@ def weighed(
             cylinders={i.label: i.cylinder for i in injectors if i.cylinder},
             common={code: one.chance for code, one in common.items()},
             set_aside=frozenset(s["kind"] for s in job.set_aside or ()),
+            sightings=sightings_of(kept, labels),
         ),
         tuple((whole.sheet.key, analysed(whole, thresholds)) for whole in sheets),
-        repaired(kept, {i.id: i.label for i in injectors}, sheets),
+        repaired(kept, labels, sheets),
     )

@@ -8,6 +8,7 @@ from typing import Any, Final
 
 from sqlalchemy import Connection
 
+from plumb.core.causes.sighting import Sighting
 from plumb.core.measure.quantities import plain
 from plumb.core.mend.cured import USUAL, Cured
 from plumb.core.mend.options import Prices
@@ -15,12 +16,13 @@ from plumb.core.mend.places import Move, Stay, first_in, stays
 from plumb.core.mend.repairs import Part, Repair, Repaired
 from plumb.jobfile.exact import dumps, loads
 from plumb.jobfile.file import JobFile
-from plumb.jobfile.finishing import ChoicePart, PricesPart, RepairPart, SignedPart
+from plumb.jobfile.finishing import ChoicePart, PricesPart, RepairPart, SightingPart, SignedPart
 from plumb.jobfile.models import FittedPartPart
 from plumb.service.stored.commonness import learns
 from plumb.service.stored.parts import filled, instant, now_typed
 from plumb.store import finishing as store
 from plumb.store import jobs as job_store
+from plumb.store import sightings
 from plumb.store.finishing import Kept, PartRecord, RepairRecord
 from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
 
@@ -33,6 +35,17 @@ _PART: Final = ("make", "number", "serial", "mark", "note")
 def utc(moment: datetime) -> datetime:
     """A time of the store with its offset."""
     return moment.replace(tzinfo=UTC)
+
+
+def sightings_of(kept: Kept, labels: Mapping[int, str]) -> tuple[Sighting, ...]:
+    """What persons found, for the core; ``labels`` are those of the injectors by id."""
+    return tuple(
+        Sighting(
+            fault=s.fault, place=labels.get(s.injector_id or 0, ""), words=s.words, how=s.how,
+            explains=tuple(s.explains), at=utc(s.at),
+        )
+        for s in kept.sightings
+    )  # fmt: skip
 
 
 def part_of_record(record: PartRecord) -> Part:
@@ -129,6 +142,16 @@ def finishing_json(
             }
             for c in kept.choices
         ],
+        sightings=[
+            {
+                **filled(
+                    fault=s.fault, injector=labels.get(s.injector_id or 0), words=s.words, how=s.how,
+                    explains=s.explains, at=s.at_typed, by=s.by_whom,
+                ),
+                **(s.extras or {}),
+            }
+            for s in kept.sightings
+        ],
         repairs=[_repair_json(r, labels, parts.get(r.id)) for r in kept.repairs],
         things=[
             {
@@ -175,6 +198,9 @@ def store_finishing(
         part = part_values(repair.part) if repair.part else None
         values = repair_values(repair, place, ids, repair.at or opened)
         store.add_repair(connection, {"id": str(uuid.uuid4()), **values}, part)
+    for sighting in file.sightings:
+        row = sighting_values(sighting, place, ids, sighting.at or opened)
+        sightings.add_sighting(connection, {"id": str(uuid.uuid4()), **row})
     for choice in file.choices:
         values = choice_values(choice, job_id, choice.at or opened)
         store.add_choice(connection, {"id": str(uuid.uuid4()), **values})
@@ -200,6 +226,20 @@ def choice_values(choice: ChoicePart, job_id: int, at: str) -> dict[str, Any]:
         "reason": choice.reason, "by_whom": choice.by, "at": instant(at), "at_typed": at,
         "look_on": again.on if again else None, "look_km_typed": None if km is None else plain(km),
         "extras": choice.kept(),
+    }  # fmt: skip
+
+
+def sighting_values(
+    sighting: SightingPart, place: tuple[int, int], ids: Mapping[str, int], at: str
+) -> dict[str, Any]:
+    """What a person found, of the file, as the store keeps it, without its id."""
+    job_id, vehicle_id = place
+    return {
+        "job_id": job_id, "vehicle_id": vehicle_id,
+        "injector_id": ids[sighting.injector] if sighting.injector else None,
+        "fault": sighting.fault, "words": sighting.words.strip(), "how": sighting.how.strip(),
+        "explains": list(sighting.explains), "at": instant(at), "at_typed": at,
+        "by_whom": sighting.by, "extras": sighting.kept(),
     }  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from plumb.core.measure.problems import NotThere, PlumbError, Problem
 from plumb.core.mend.finish import Finished
 from plumb.core.mend.words import chosen_words
 from plumb.jobfile.exact import dumps
-from plumb.jobfile.finishing import ChoicePart, RepairPart, ThingPart
+from plumb.jobfile.finishing import ChoicePart, RepairPart, SightingPart, ThingPart
 from plumb.jobfile.models import FittedPartPart
 from plumb.jobfile.reading import check, problems_of
 from plumb.jobfile.results import result_json
@@ -27,6 +27,7 @@ from plumb.service.stored.finishing import (
     part_values,
     prices_here,
     repair_values,
+    sighting_values,
     utc,
 )
 from plumb.service.stored.known import known_job, still_open
@@ -36,7 +37,7 @@ from plumb.service.uses.jobs import km_of, show_job
 from plumb.service.uses.transfer import job_json
 from plumb.service.views.finishing import LookAgainView
 from plumb.service.views.job import JobView
-from plumb.store import causes
+from plumb.store import causes, sightings
 from plumb.store import finishing as store
 from plumb.store import jobs as job_store
 from plumb.store import sheets as sheet_store
@@ -166,6 +167,47 @@ def _take_back(engine: Engine, number: str, repair_id: str) -> None:
 def take_back(engine: Engine, number: str, repair_id: str, thresholds: Thresholds) -> JobView:
     """Take a repair back that was noted by mistake; it stays in the store."""
     _take_back(engine, number, repair_id)
+    return show_job(engine, number, thresholds)
+
+
+@retried
+def _find(engine: Engine, number: str, sighting_id: str, values: dict[str, Any]) -> None:
+    part: SightingPart = _checked(SightingPart, values | {"by": signed(values.get("by") or "")})
+    with transaction(engine) as connection:
+        job, vehicle = _open_job(connection, number)
+        ids = _known_labels(connection, vehicle, (part.injector,) if part.injector else ())
+        row = sighting_values(part, (job.id, vehicle.id), ids, now_typed("milliseconds"))
+        sightings.add_sighting(connection, {"id": sighting_id, **row})
+        sheet_store.touch_sheets_of(connection, job.id)
+
+
+def find(
+    engine: Engine, number: str, sighting_id: str, values: dict[str, Any], thresholds: Thresholds
+) -> JobView:
+    """Note a cause that a person found by eye, hand or ear; the same id twice is once."""
+    _find(engine, number, sighting_id, values)
+    return show_job(engine, number, thresholds)
+
+
+@retried
+def _take_sighting_back(engine: Engine, number: str, sighting_id: str) -> None:
+    with transaction(engine) as connection:
+        job, _ = _open_job(connection, number)
+        if not sightings.take_sighting_back(connection, job.id, sighting_id):
+            raise NotThere(
+                Problem(
+                    path="sighting", rule="nothing of that name was found on this job",
+                    value=sighting_id, code="no_such_sighting",
+                )
+            )  # fmt: skip
+        sheet_store.touch_sheets_of(connection, job.id)
+
+
+def take_sighting_back(
+    engine: Engine, number: str, sighting_id: str, thresholds: Thresholds
+) -> JobView:
+    """Take back what was noted as found by mistake; it stays in the store."""
+    _take_sighting_back(engine, number, sighting_id)
     return show_job(engine, number, thresholds)
 
 

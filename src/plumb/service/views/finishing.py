@@ -136,6 +136,27 @@ class SignatureView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SightingView:
+    """A cause that a person found: in words, how, by whom, when."""
+
+    id: str
+    injector: str
+    words: str
+    how: str
+    by: str
+    at: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CanBeFoundView:
+    """What can be chosen as found; ``at_one`` at an injector, else on the engine."""
+
+    code: str
+    words: str
+    at_one: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DoneView:
     """A word to choose from: what can be done to an injector, or what is wrong with the engine."""
 
@@ -149,7 +170,7 @@ class FinishingView:
 
     ``missing`` names the prices that nobody has said; ``can_be_done`` what can be done to an injector,
     ``engine`` the causes of the engine that can be put right; ``over``: nothing is left to do but to
-    sign; ``reason_for`` is why closing asks for a reason, empty where it does not.
+    sign; ``sightings`` are causes that persons found, ``can_be_found`` what can be chosen as such; ``reason_for`` is why closing asks for a reason, empty where it does not.
     """
 
     currency: str
@@ -159,6 +180,8 @@ class FinishingView:
     choices: list[ChoiceView]
     can_be_done: list[DoneView]
     engine: list[DoneView]
+    sightings: list[SightingView]
+    can_be_found: list[CanBeFoundView]
     repairs: list[RepairView]
     pairs: list[PairView]
     swaps: list[str]

@@ -17,6 +17,11 @@ export function useNote(job: JobView) {
 }
 
 type Without<T> = Omit<T, "by">;
+/** What was found and what it explains, as the server named them. */
+interface Seen {
+  fault: string;
+  explains: string[];
+}
 
 /** The notes, each with who is at this screen. */
 export const notes = {
@@ -39,6 +44,27 @@ export const notes = {
     method: "DELETE",
     path: "/api/jobs/{number}/repairs/{repair_id}",
     params: { repair_id: id },
+    words: `taken back: ${words}`,
+  }),
+  see: (
+    body: Without<Omit<Schemas["SightingIn"], "fault" | "explains">> & Seen,
+    words: string,
+  ): Note => ({
+    method: "PUT",
+    path: "/api/jobs/{number}/sightings/{sighting_id}",
+    params: { sighting_id: crypto.randomUUID() },
+    body: {
+      ...body,
+      fault: body.fault as "other",
+      explains: body.explains as "misfire"[],
+      by: prefsNow().me,
+    } satisfies Schemas["SightingIn"],
+    words: `found: ${words}`,
+  }),
+  unsee: (id: string, words: string): Note => ({
+    method: "DELETE",
+    path: "/api/jobs/{number}/sightings/{sighting_id}",
+    params: { sighting_id: id },
     words: `taken back: ${words}`,
   }),
   tick: (body: Without<Schemas["ThingIn"]>, words: string): Note => ({

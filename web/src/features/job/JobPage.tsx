@@ -29,6 +29,7 @@ const HandIn = lazy(() => import("../practice/HandIn"));
 const Spent = lazy(() => import("../practice/Spent"));
 const Photos = lazy(() => import("../photos/Photos"));
 const RepairPage = lazy(() => import("../finish/RepairPage"));
+const Sightings = lazy(() => import("./Sightings"));
 const VerdictPage = lazy(() => import("./VerdictPage"));
 const VerdictPanel = lazy(() => import("./VerdictPanel"));
 const JobTools = lazy(() => import("./JobTools"));
@@ -178,6 +179,7 @@ function OfTheJob({ job, shown, here }: OfTheJobProps) {
   }
   return (
     <Suspense>
+      {shown?.entry.shape === "form" && !PRACTISING && <Sightings job={job} />}
       {shown && shown.id > 0 && <TakeAgain key={`again ${shown.key}`} job={job} sheet={shown} />}
       {shown && shown.id > 0 && <Photos key={shown.key} job={job} sheet={shown.key} />}
     </Suspense>

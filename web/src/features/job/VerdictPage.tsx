@@ -1,4 +1,5 @@
 /** The verdict: one sentence, the matrix of injectors and sheets, what to do and why. */
+import { lazy, Suspense } from "react";
 import { Link } from "react-router";
 import type { JobView, VerdictView } from "../../api/client";
 import { PlumbRow, plumbScale, type Ground, type Tone } from "../../ui/PlumbChart";
@@ -8,6 +9,8 @@ import { Ways } from "../finish/Ways";
 import { Causes } from "./Causes";
 import { repeating, useBegin } from "./Route";
 import { BASE } from "../../lib/base";
+
+const Sightings = lazy(() => import("./Sightings"));
 
 type Row = VerdictView["rows"][number];
 type Scale = ReturnType<typeof plumbScale>;
@@ -33,6 +36,9 @@ export default function VerdictPage({ job }: { job: JobView }) {
         </p>
       ))}
       <Causes diagnosis={job.diagnosis} />
+      <Suspense>
+        <Sightings job={job} />
+      </Suspense>
       {verdict.rows.length > 0 && <Matrix verdict={verdict} />}
       <Ways job={job} />
       <WayOn job={job} />

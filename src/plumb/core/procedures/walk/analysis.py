@@ -22,7 +22,7 @@ LOOKED_AT: Final = {
 class WalkSheet:
     """What is put in: words of the complaint, codes, the vacuum hose, the connectors.
 
-    ``looked_at`` are those of the two that this engine has.
+    ``looked_at`` are those of the two that this engine has; ``note`` is what was seen beside them.
     """
 
     complaint: tuple[str, ...] = ()
@@ -30,6 +30,7 @@ class WalkSheet:
     hose: str = ""
     connectors: str = ""
     looked_at: tuple[str, ...] = ("hose", "connectors")
+    note: str = ""
 
     @property
     def kind(self) -> str:
@@ -53,7 +54,7 @@ class WalkResult:
     def begun(self) -> bool:
         """Whether anything was noted."""
         s = self.sheet
-        return bool(s.complaint or s.codes or s.hose or s.connectors)
+        return bool(s.complaint or s.codes or s.hose or s.connectors or s.note)
 
     @property
     def passed(self) -> bool:

@@ -24,7 +24,10 @@ def headline(result: WalkResult, _unit: str) -> tuple[Span, ...]:
         # A controller that complains is a complaint of its own.
         said.append(f"code{'s' * (len(sheet.codes) > 1)} {listed(sheet.codes)}")
     text = listed(said) if said else "no complaint"
-    return (Span(text=f"Noted: {text}{', nothing wrong seen outside' if result.passed else ''}."),)
+    # Who has written something down has seen something.
+    clean = result.passed and not sheet.note
+    told = f", {sheet.note.rstrip('.')}" if sheet.note else ""
+    return (Span(text=f"Noted: {text}{told}{', nothing wrong seen outside' if clean else ''}."),)
 
 
 def state(_finding: Finding, _result: WalkResult) -> str:
