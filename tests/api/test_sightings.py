@@ -48,7 +48,7 @@ def test_what_was_found_is_told_everywhere_and_ends_the_search(desk: Desk) -> No
     )
     assert job["diagnosis"]["explained"] == "yes"
     assert job["diagnosis"]["causes"][0]["words"] == "a bent push rod"
-    assert job["next"] is None
+    assert (job["next"]["title"], job["next"]["asks"]) == ("Put right: a bent push rod", True)
     [noted] = job["finishing"]["sightings"]
     assert (noted["words"], noted["how"], noted["by"]) == (
         "a bent push rod", "valve cover off", "Wen L.",

@@ -15,6 +15,8 @@ from plumb.core.procedures.walk.analysis import WalkSheet, analyse_walk
 from plumb.core.procedures.walk.words import headline
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.words_diagnosis import explanation, lines
+from plumb.core.weigh.words_next import step_words
+from plumb.core.weigh.words_verdict import sentence
 from tests.core.job_files import conditions, done, drops, job, values
 
 ROD = {
@@ -62,7 +64,10 @@ def test_what_was_found_ends_the_search() -> None:
     before = job("port", 4, "misfire").now
     found = job("port", 4, "misfire", sightings=[CHAFED]).now
     assert before.next_step is not None
-    assert found.next_step is None
+    assert found.next_step is not None
+    advice = step_words(found.next_step, None, found.setting)
+    assert (found.next_step.measures, found.alternatives) == (False, ())
+    assert advice.title == "Put right: ignition, 3"
     assert found.diagnosis.explained == "yes"
     [cause] = found.diagnosis.found
     assert (cause.fault.code, cause.place, cause.because) == (
@@ -78,6 +83,8 @@ def test_an_injector_that_was_seen_to_drip_is_replaced() -> None:
     wet = {"fault": "leaks_at_tip", "injector": "2", "how": "pulled, it drips"}
     found = job("port", 4, "smell of fuel", sightings=[wet]).now
     verdict = dict(found.verdicts)["2"]
+    assert found.next_step is None
+    assert "".join(s.text for s in sentence(found)).startswith("Replace 2: leaks at the tip. ")
     assert (verdict.condition, verdict.action, verdict.because) == (
         "leaks_at_tip", "replace", "leaks at the tip, pulled, it drips",
     )  # fmt: skip

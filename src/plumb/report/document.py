@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Final
 
+from plumb.core.causes.fault import INJECTOR
 from plumb.core.measure.decision import State
 from plumb.core.measure.quantities import KM_PER_MILE, rounded
 from plumb.core.measure.spoken import COMPLAINTS
@@ -193,6 +194,8 @@ def _wrong(found: JobResult) -> Iterator[str]:
     for cause in found.diagnosis.found:
         if not cause.place:
             yield f"Found on the engine: {named(cause.fault, ())}."
+        elif cause.sighted and cause.fault.of != INJECTOR:
+            yield f"Found: {named(cause.fault, (cause.place,))}."
     explained = [COMPLAINTS[w] for w, by in found.diagnosis.by_word if by]
     left = [COMPLAINTS[w] for w, by in found.diagnosis.by_word if not by]
     if explained:

@@ -7,6 +7,8 @@ REPAIR: Final = "repair"
 """The kind of a step that measures nothing: something is put right first."""
 ASK_AFTER: Final = "ask_after"
 """The kind, and reason, of a step that measures nothing: the complaint is asked for again."""
+PUT_RIGHT: Final = "put_right"
+"""The kind, and reason, of a step that measures nothing: what a person found, ``doubt``, is put right."""
 AFTER_FIX: Final = "after_fix"
 """The reason of a sheet that is taken again after the repair; ``doubt`` is the sheet before."""
 
@@ -40,4 +42,4 @@ class NextStep:
     @property
     def measures(self) -> bool:
         """Whether a sheet is filled in."""
-        return self.kind not in {REPAIR, ASK_AFTER}
+        return self.kind not in {REPAIR, ASK_AFTER, PUT_RIGHT}

@@ -100,15 +100,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     facts = (*shown, *of_codes(codes, job.cylinders))
     common = frozenset(f.code for f in facts if not f.injector)
     own = _own(job, facts, results)
-    said = any(f.weighs for f in facts)
-    seen_at = {s.place: s for s in job.sightings if FAULTS[s.fault].of == INJECTOR}
-    verdicts = {
-        label: judge_sighted(seen_at[label])
-        if label in seen_at
-        else judge(common | own[label], job.fuel_system)
-        for label in job.injectors
-        if said or seen_at
-    }
+    verdicts = _verdicts(job, common, own, said=any(f.weighs for f in facts))
     words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
     # An engine that ran while something was measured starts, whatever was complained of before.
     ran = any(kind.runs(r) for kind, r in noted)
@@ -134,6 +126,20 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         weighed=weighed,
         setting=setting,
     )
+
+
+def _verdicts(
+    job: Job, common: frozenset[str], own: Mapping[str, set[str]], *, said: bool
+) -> dict[str, Verdict]:
+    """The verdict of each injector, by its facts or by what a person found at it; none before anything was."""
+    seen = {s.place: s for s in job.sightings if FAULTS[s.fault].of == INJECTOR}
+    return {
+        label: judge_sighted(seen[label])
+        if label in seen
+        else judge(common | own[label], job.fuel_system)
+        for label in job.injectors
+        if said or seen
+    }
 
 
 def _own(

@@ -11,18 +11,21 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
 from typing import Final
 
+from plumb.core.causes.fault import INJECTOR
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.explain import Cause
 from plumb.core.diagnose.foretell import Foretold, Worth, foretold
 from plumb.core.diagnose.sets import Weighed
 from plumb.core.measure.decision import State
 from plumb.core.measure.spoken import NO_START
-from plumb.core.measure.step import REPAIR, NextStep
+from plumb.core.measure.step import PUT_RIGHT, REPAIR, NextStep
+from plumb.core.measure.text import listed
 from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.facts import newest
 from plumb.core.weigh.suspicions import CLEARED_BY_SHEET
 from plumb.core.weigh.verdict import DOES_NOTHING, Verdict
+from plumb.core.weigh.words_faults import named
 
 _SETTLED: Final = frozenset(
     {"sound", "coil_open", "coil_shorted", "no_command", "stuck_open", "opens_early", "opens_late"}
@@ -92,7 +95,10 @@ def next_in_job(job: JobSoFar) -> tuple[NextStep, ...]:
     )
     if first is not None and first.repairs and FAULTS[first.cause].stops_all:
         return (first,)
-    others = [] if _found_by_hand(job) else _worth_doing(job, there)
+    if _found_by_hand(job):
+        others = list(_put_right(job)) if first is None else []
+    else:
+        others = _worth_doing(job, there)
     steps = [first, *others] if first else others
     kinds = dict.fromkeys(s.kind for s in steps)
     return tuple(next(s for s in steps if s.kind == kind) for kind in kinds)[: _OTHERS + 1]
@@ -145,6 +151,16 @@ def _asked(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
 def _found_by_hand(job: JobSoFar) -> bool:
     """Whether a person has found what explains all of it: then nothing has to be looked for."""
     return job.explained and any(c.sighted for c in job.causes)
+
+
+def _put_right(job: JobSoFar) -> Iterator[NextStep]:
+    """What a person found that is no injector's: of an injector its verdict says what is to be done."""
+    found = [c for c in job.causes if c.sighted and c.fault.of != INJECTOR]
+    if found:
+        words = listed([named(c.fault, (c.place,) if c.place else ()) for c in found])
+        yield NextStep(
+            kind=PUT_RIGHT, injectors=(), passes=0, minutes=0.0, reason=PUT_RIGHT, doubt=words
+        )
 
 
 def _to_begin(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:

@@ -84,6 +84,10 @@ REASONS: Final = {
             "closed up, where that can be done."
         ),
     ),
+    "put_right": (
+        "",
+        "It was found, and it explains the complaint: nothing has to be measured before that.",
+    ),
     "ask_after": (
         "Ask for the complaint again",
         "After a road test, word by word: gone, less than before, or still there.",
@@ -175,6 +179,9 @@ _SAID: Final[dict[str, Callable[[NextStep, str], Advice]]] = {
     ),
     "ask_after": lambda _step, _name: Advice(
         title=REASONS["ask_after"][0], text=REASONS["ask_after"][1]
+    ),
+    "put_right": lambda step, _name: Advice(
+        title=f"Put right: {step.doubt}", text=REASONS["put_right"][1]
     ),
     "left_out": lambda step, name: Advice(
         title=f"{name} of {listed(step.injectors)}", text=REASONS["left_out"][1]

@@ -101,7 +101,9 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
     """What to do with which injector, and what on the engine comes first."""
     verdicts = result.verdicts
     if not verdicts:
-        return (Span(text="Nothing measured yet."),)
+        # Who has found it by hand has nothing to measure.
+        found = any(c.sighted for c in result.diagnosis.found)
+        return () if found else (Span(text="Nothing measured yet."),)
     spans: list[Span] = []
     if result.causes:
         first = listed([words.partition(":")[0] for _, words in result.causes])

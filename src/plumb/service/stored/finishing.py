@@ -25,6 +25,7 @@ from plumb.store import jobs as job_store
 from plumb.store import sightings
 from plumb.store.finishing import Kept, PartRecord, RepairRecord
 from plumb.store.records import JobRecord, VehicleRecord, WholeSheet
+from plumb.store.sightings import SightingRecord
 
 PRICE_NAMES: Final = tuple(PricesPart.model_fields)
 EVERY_VEHICLE: Final = "every vehicle"
@@ -142,16 +143,7 @@ def finishing_json(
             }
             for c in kept.choices
         ],
-        sightings=[
-            {
-                **filled(
-                    fault=s.fault, injector=labels.get(s.injector_id or 0), words=s.words, how=s.how,
-                    explains=s.explains, at=s.at_typed, by=s.by_whom,
-                ),
-                **(s.extras or {}),
-            }
-            for s in kept.sightings
-        ],
+        sightings=[_sighting_json(s, labels) for s in kept.sightings],
         repairs=[_repair_json(r, labels, parts.get(r.id)) for r in kept.repairs],
         things=[
             {
@@ -169,6 +161,16 @@ def finishing_json(
             for s in kept.signatures
         ],
     )  # fmt: skip
+
+
+def _sighting_json(record: SightingRecord, labels: Mapping[int, str]) -> dict[str, Any]:
+    return {
+        **filled(
+            fault=record.fault, injector=labels.get(record.injector_id or 0), words=record.words,
+            how=record.how, explains=record.explains, at=record.at_typed, by=record.by_whom,
+        ),
+        **(record.extras or {}),
+    }  # fmt: skip
 
 
 def _repair_json(

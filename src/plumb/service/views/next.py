@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from plumb.core.measure.step import AFTER_FIX, ASK_AFTER, NextStep
+from plumb.core.measure.step import AFTER_FIX, ASK_AFTER, PUT_RIGHT, NextStep
 from plumb.core.procedures import Result
 from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.words_next import step_words
@@ -30,7 +30,7 @@ def next_view(
         anew=step.repairs or step.reason in {"contradiction", "left_out", AFTER_FIX},
         repairs=step.repairs,
         after=step.doubt if step.reason == AFTER_FIX else "",
-        asks=step.kind == ASK_AFTER,
+        asks=step.kind in {ASK_AFTER, PUT_RIGHT},
         alternatives=[_other(s, setting) for s in others],
     )
 

@@ -9,7 +9,7 @@ const OWN = "other";
 export default function Sightings({ job }: { job: JobView }) {
   const [open, setOpen] = useState(false);
   return (
-    <section aria-label="Found by eye or hand" className="mb-3">
+    <section aria-label="Found by eye or hand" className="my-3">
       {job.finishing.sightings.length > 0 && <Told job={job} />}
       {!job.closed && (
         <button className="knob min-h-11" onClick={() => setOpen(true)}>
