@@ -174,8 +174,8 @@ def test_a_re_shimmed_nozzle_is_drawn_before_and_after() -> None:
     chart = report_of(checked, finished(checked), Shop(), program="Plumb").before_after
     assert chart is not None
     words = {r.row: r.words for r in chart.rows}
-    assert words["3"].startswith("118 bar, reshimmed: ")
-    assert "reshimmed" not in words["1"]
+    assert words["3"].startswith("118 bar, re-shimmed: ")
+    assert "re-shimmed" not in words["1"]
 
 
 def test_every_condition_is_told_in_plain_words() -> None:

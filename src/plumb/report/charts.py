@@ -12,6 +12,8 @@ from typing import Final
 WIDE: Final = 112.0
 ROW: Final = 7.5
 _LEFT: Final = 14.0
+HALF: Final = 3.5
+"""So many half-widths of the band a chart is wide to each side."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,7 +55,7 @@ class Chart:
     rows: tuple[DrawnRow, ...]
 
 
-def plumb_chart(rows: Sequence[Hung], half: float = 3.0) -> Chart:
+def plumb_chart(rows: Sequence[Hung], half: float = HALF) -> Chart:
     """The chart of some rows; ``half`` is how many half-widths of the band there are on each side."""
     middle = _LEFT + (WIDE - _LEFT) / 2.0
     scale = (WIDE - _LEFT) / 2.0 / half

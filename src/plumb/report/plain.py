@@ -33,6 +33,35 @@ _ONE: Final = {
     "not_settled": "could not be told for certain",
     "not_measured": "was not measured",
 }
+_STANDS: Final = {
+    "sound": "as it should be",
+    "gives_less": "gives less",
+    "gives_more": "gives more",
+    "leaks_at_tip": "drips while it is shut",
+    "stuck_open": "does not close",
+    "no_response": "does not open",
+    "opens_weakly": "opens too weakly",
+    "intermittent": "works only now and then",
+    "coil_open": "winding broken",
+    "coil_shorted": "winding shorted",
+    "coil_out_of_window": "winding outside its limits",
+    "no_command": "not switched on",
+    "bad_spray": "sprays badly",
+    "returns_too_much": "lets too much run back",
+    "opens_early": "opens at too low a pressure",
+    "opens_late": "opens at too high a pressure",
+    "seat_leaks": "does not close tightly",
+    "not_the_injector": "not at fault itself",
+    "not_settled": "not certain",
+    "not_measured": "not measured",
+}
+
+
+def stands(condition: str) -> str:
+    """How an injector stands, beside its mark: ``as it should be``."""
+    return _STANDS[condition]
+
+
 _SEVERAL: Final = (("was ", "were "), ("its ", "their "), ("itself", "themselves"))
 
 
@@ -45,6 +74,16 @@ def sentence_for(condition: str, labels: Sequence[str], share: float | None) -> 
     for one, many in _SEVERAL:
         words = words.replace(one, many)
     return f"Injectors {listed(labels)} {words}."
+
+
+def not_at_fault(labels: Sequence[str]) -> str:
+    """One sentence on the injectors whose cylinder is at fault.
+
+    >>> not_at_fault(("3",)), not_at_fault(("3", "4"))
+    ('Injector 3 was not at fault itself.', 'Injectors 3 and 4 were not at fault themselves.')
+    """
+    told = sentence_for("not_the_injector", labels, None)
+    return f"{told.partition(':')[0]}."
 
 
 _WAS: Final = {

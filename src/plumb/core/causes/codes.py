@@ -54,6 +54,14 @@ CLASSES: Final = {
 }  # fmt: skip
 """Each class: what its codes say, and how often a fault sets one."""
 
+_AFTER_INJECTORS: Final = {
+    **dict.fromkeys(("P0101", "P0102", "P0103"), "the air mass"),
+    **dict.fromkeys(("P0234", "P0299", "P2263"), "the boost"),
+    **dict.fromkeys(("P0400", "P0401", "P0402"), "the recirculation of exhaust"),
+}
+"""Codes (numbers of SAE J2012, from memory) of what a wrong mixture upsets: they come along with injectors
+that are off, and often stay away once these are put right; common practice, no source."""
+
 LEAK: Final = 0.01
 """How often such a code stands in memory without any fault that Plumb weighs."""
 
@@ -81,6 +89,21 @@ def read_code(code: str) -> CodeRead | None:
     if match is None or not 1 <= int(match[2]) <= _MOST:
         return None
     return CodeRead("misfire_of" if match[1] == "3" else "circuit_of", int(match[2]))
+
+
+def explained_by(code: str) -> frozenset[str]:
+    """The faults that set a code; empty where Plumb knows nothing of it."""
+    read = read_code(code)
+    return frozenset(CLASSES[read.name][1]) if read else frozenset()
+
+
+def comes_along(code: str) -> str:
+    """What a code speaks of that injectors which are off upset; empty for any other.
+
+    >>> comes_along("P0299-00"), comes_along("P0340")
+    ('the boost', '')
+    """
+    return _AFTER_INJECTORS.get(code.partition("-")[0], "")
 
 
 def code_words(code: str) -> str:

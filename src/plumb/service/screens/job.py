@@ -16,6 +16,7 @@ from plumb.core.weigh.facts import heard, newest
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
+from plumb.core.weigh.words_codes import about_codes
 from plumb.core.weigh.words_next import before_condemning
 from plumb.core.weigh.words_verdict import (
     ACTION_WORDS,
@@ -319,6 +320,7 @@ def _advice(result: JobResult) -> list[AdviceView]:
     """What stands before condemning, and whether one goes or the set."""
     said = before_condemning(result.verdicts, result.setting.fuel_system)
     made = [AdviceView(title=a.title, text=a.text) for a in said]
+    made += [AdviceView(title=a.title, text=a.text) for a in about_codes(result)]
     text = one_or_all(result.verdicts)
     return [*made, AdviceView(title="One or the set", text=text)] if text else made
 
