@@ -45,7 +45,7 @@ def test_figures_stand_in_the_workshops_table() -> None:
     assert page.columns == (
         "Row", "First, psi", "Second, psi", "Drop, psi", "From those that agree", "Reads as", "Why",
     )  # fmt: skip
-    assert page.rows[0][:5] == ("1", "50", "26", "24", "+0.0 %")
+    assert page.rows[0][:5] == ("1", "50", "26", "24", "0.0 %")
     four = page.rows[3]
     assert four[:4] == ("4", "50; 50", "33; 33.5", "17; 16.5")
     mean = (2 * 50**0.5 - 33**0.5 - 33.5**0.5) / 2

@@ -138,8 +138,9 @@ def _from_others(finding: Finding) -> str:
     deviation = finding.deviation if finding.scale.relative else None
     if deviation is None:
         return ""
-    sign = "\u2212" if deviation < 0.0 else "+"
-    return f"{sign}{percent(abs(deviation), 1)} %"
+    size = percent(abs(deviation), 1)
+    sign = "" if float(size) == 0.0 else "\u2212" if deviation < 0.0 else "+"
+    return f"{sign}{size} %"
 
 
 _TOLD: Final[Mapping[str, str]] = {
