@@ -382,3 +382,32 @@ def test_a_coil_without_a_temperature_is_as_read(desk: Desk) -> None:
     told = desk.client.post(f"/api/sheets/{sheet['id']}/readings", json=body).json()
     assert told["rows"][0]["cells"] == ["14.2", ""]
     assert "20 °C" not in told["rows"][0]["because"]
+
+
+def test_the_testers_volts_stay_with_the_reading(desk: Desk) -> None:
+    """9.8 V while 3 was dead, 12.6 V when it was read again: each keeps its own, and 3 is good."""
+    sheet = desk.put(desk.open_job(4), supply_v="9.8")
+    for label in ("1", "2", "4"):
+        desk.type(sheet, label, "50 26").raise_for_status()
+    silent = {"id": new_id(), "injector": "3", "mark": "none"}
+    desk.client.post(f"/api/sheets/{sheet['id']}/readings", json=silent).raise_for_status()
+    sheet = desk.client.get(f"/api/sheets/{sheet['id']}").json()
+    sheet = desk.put(sheet, supply_v="12.6")
+    again = desk.type(sheet, "3", "50 26", pass_number=2)
+    assert again.status_code == 200, again.text
+    rows = {r["injector"]: r for r in again.json()["rows"]}
+    assert [r["supply_v"] for r in rows["3"]["readings"]] == ["9.8", "12.6"]
+    assert rows["3"]["words"] == rows["1"]["words"]
+    # A note is no new burst: it keeps what the burst was taken with.
+    noted = rows["1"]["readings"][0]["id"]
+    answer = desk.type(sheet, "1", "50 26", replaces=noted, note="hose kinked")
+    assert answer.status_code == 200, answer.text
+    one = next(r for r in answer.json()["rows"] if r["injector"] == "1")
+    assert [r["supply_v"] for r in one["readings"]] == ["9.8"]
+    file = desk.client.get(f"/api/jobs/{sheet['job_number']}/file").json()
+    kept = {(r["injector"], r["pass"]): r["supply_v"] for r in file["sheets"][0]["readings"]}
+    assert (kept["3", 1], kept["3", 2], kept["1", 1]) == (9.8, 12.6, 9.8)
+    file["job"]["number"] = "978"
+    assert desk.bring_in(file).status_code == 200
+    back = desk.client.get("/api/jobs/978/file").json()
+    assert back["sheets"][0]["readings"] == file["sheets"][0]["readings"]

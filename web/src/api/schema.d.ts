@@ -4040,6 +4040,8 @@ export interface components {
             spray: string | null;
             /** Fires At */
             fires_at: string | null;
+            /** Supply V */
+            supply_v: string;
             /** Seat */
             seat: string | null;
             /** Shim */

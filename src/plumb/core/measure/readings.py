@@ -37,7 +37,7 @@ class Noted:
     """Whatever was noted on one row of a sheet of any kind, in the core's units.
 
     ``injector`` is empty where the row is a ``slot`` of the sheet: a state of the engine, a step of
-    the isolation board, a moment (``at_s``).  Pressures are kPa, shims mm; what the kind of sheet
+    the isolation board, a moment (``at_s``).  Pressures are kPa, shims mm, ``supply_v`` is what drove the injector; what the kind of sheet
     does not have stays None.
     """
 
@@ -55,6 +55,7 @@ class Noted:
     spray: str | None = None
     seat: str | None = None
     shim_mm: float | None = None
+    supply_v: float | None = None
 
     def __hash__(self) -> int:
         """By what nearly always tells two apart: rows of readings are looked up while one is typed."""

@@ -39,9 +39,14 @@ from plumb.jobfile.models import (
 from plumb.jobfile.numbers import Number
 from plumb.jobfile.tracecolumns import TIME, Role
 
+Volts = Annotated[Number, Field(gt=0, le=60)]
+
 
 class DropReadingPart(Part):
-    """One burst.  A figure left out needs the note ``none`` or ``not_read``."""
+    """One burst.  A figure left out needs the note ``none`` or ``not_read``.
+
+    ``supply_v`` is what the tester had when it was taken; without one the sheet's holds.
+    """
 
     injector: Label
     pass_: int = Field(1, alias="pass", ge=1, le=99)
@@ -49,6 +54,7 @@ class DropReadingPart(Part):
     second: NotNegative | None = None
     sound: Literal["clicks", "buzzes", "none"] | None = None
     fires_at: NotNegative | None = None
+    supply_v: Volts | None = None
     note: str = Field("", max_length=500)
     taken: Instant | None = None
 
@@ -81,7 +87,7 @@ class DropSheetPart(SheetPart):
     engine: EnginePart = EnginePart()
     rule: RulePart = RulePart()
     expected: ExpectedPart | None = None
-    supply_v: Annotated[Number, Field(gt=0, le=60)] | None = None
+    supply_v: Volts | None = None
     neighbour_proven: bool | None = None
     when: When = ""
     readings: list[DropReadingPart] = Field(max_length=2000)
@@ -129,7 +135,7 @@ DROP = FileKind(
     core=core,
     problems=problems,
     quantities=("first", "second"),
-    beside={"sound": WORD, "fires_at": AS_THE_SHEET},
+    beside={"sound": WORD, "fires_at": AS_THE_SHEET, "supply_v": "V"},
     more=more,
     method=lambda part: (part.unit, part.gauge.step, part.burst),
     roles=(

@@ -209,6 +209,7 @@ def noted(entry: BaseModel, unit: str, engine: Engine) -> Noted:
         spray=has.get("spray"),
         seat=has.get("seat"),
         shim_mm=get("shim_mm"),
+        supply_v=get("supply_v"),
     )
 
 

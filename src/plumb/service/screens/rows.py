@@ -50,6 +50,7 @@ def reading_view(
         sound=reading.sound,
         spray=reading.spray,
         fires_at=reading.fires_at_typed,
+        supply_v=str((reading.extras or {}).get("supply_v", "")),
         seat=reading.seat,
         shim=shown_shim(reading.shim_typed, length),
         note=reading.note,

@@ -181,6 +181,12 @@ _noted: dict[str, tuple[ReadingRecord, str, float, Noted]] = {}
 """While somebody types, all readings of a sheet but one are the very same records as before."""
 
 
+def _number_in(extras: Mapping[str, Any] | None, name: str) -> float | None:
+    """A figure that has no column of its own."""
+    figure = (extras or {}).get(name)
+    return None if figure is None else float(figure)
+
+
 def _as_noted(r: ReadingRecord, label: str, factor: float) -> Noted:
     kept = _noted.get(r.id)
     if kept is not None and kept[0] is r and kept[1:3] == (label, factor):
@@ -200,6 +206,7 @@ def _as_noted(r: ReadingRecord, label: str, factor: float) -> Noted:
         spray=r.spray,
         seat=r.seat,
         shim_mm=None if r.shim_typed is None else float(r.shim_typed),
+        supply_v=_number_in(r.extras, "supply_v"),
     )
     _noted[r.id] = (r, label, factor, made)
     return made
@@ -347,6 +354,8 @@ def reading_columns(
     mark = getattr(entry, "mark", None)
     extras = cast("dict[str, Any]", dict(entry.model_extra or {}))
     side_note = str(extras.pop("x-note", "")) if mark else ""
+    if (volts := getattr(entry, "supply_v", None)) is not None:
+        extras["supply_v"] = volts
     # Of a reading without a time of its own the sheet's is known at least.
     taken = getattr(entry, "taken", None) or part.taken
     injector = getattr(entry, "injector", None)

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import replace
+from decimal import Decimal
 from typing import Any, Final
 
 from sqlalchemy import Connection, Engine
@@ -152,7 +153,8 @@ def _figures(
     injector_id, slot = _place(reading, whole, entry)
     figures = (screen.read or SHAPES[entry.shape])(reading, whole)
     beside = filled(
-        **{"x-typed": reading.typed_as, "x-by": signed(reading.by), "x-captured": reading.captured}
+        **{"x-typed": reading.typed_as, "x-by": signed(reading.by), "x-captured": reading.captured},
+        supply_v=_driven_by(connection, reading, whole, figures),
     )
     if beside:
         figures = replace(figures, columns=figures.columns | {"extras": beside})
@@ -162,6 +164,19 @@ def _figures(
             shims = {"shim_typed": corrected.shim_typed}
             figures = replace(figures, columns=figures.columns | shims)
     return figures, injector_id, slot
+
+
+def _driven_by(
+    connection: Connection, reading: NewReading, whole: WholeSheet, figures: Figures
+) -> Decimal | None:
+    """What the tester has now; one that is only noted upon keeps what it was taken with."""
+    volts = whole.sheet.conditions.get("supply_v")
+    was = store.reading_by_id(connection, reading.replaces) if reading.replaces else None
+    if was is not None and all(
+        getattr(was, name) == figures.columns.get(name) for name in ("first_typed", "second_typed")
+    ):
+        volts = (was.extras or {}).get("supply_v")
+    return None if volts is None else Decimal(str(volts))
 
 
 def _place(reading: NewReading, whole: WholeSheet, entry: Entry) -> tuple[int | None, str | None]:

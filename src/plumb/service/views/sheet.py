@@ -159,6 +159,7 @@ class ReadingView:
     sound: str | None
     spray: str | None
     fires_at: str | None
+    supply_v: str
     seat: str | None
     shim: str
     note: str

@@ -123,6 +123,7 @@ function beside(reading: ReadingView): string {
     WORDS[reading.mark ?? ""],
     reading.sound === "buzzes" ? "buzz heard" : reading.sound,
     reading.fires_at && `fires at ${reading.fires_at}`,
+    reading.supply_v && `tester at ${reading.supply_v} V`,
     reading.spray && `spray ${reading.spray}`,
     reading.seat && `seat ${reading.seat}`,
     reading.shim && `shims ${reading.shim}`,

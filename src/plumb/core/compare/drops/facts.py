@@ -108,16 +108,23 @@ def _of_bursts(key: str, result: DropResult) -> Iterator[Fact]:
             )  # fmt: skip
 
 
+def _driven(key: str, result: DropResult) -> Iterator[Fact]:
+    """What the tester had: of all alike, else of each injector."""
+    volts, weak = result.volts, set(result.driven_weakly)
+    whole = len(set(volts.values())) == 1 and result.sheet.supply_v is not None
+    for label, had in list(volts.items())[: 1 if whole else None]:
+        yield Fact(
+            code="tester_weak" if label in weak else "tester_good",
+            injector="" if whole else label, sheet=key,
+            text=f"the tester's supply was {rounded(had, 1)} V",
+        )  # fmt: skip
+
+
 def _of_set(key: str, result: DropResult) -> Iterator[Fact]:
     answered = any(f.passes and f.state is not State.NO_RESPONSE for f in result.findings)
     if answered or result.sheet.neighbour_proven:
         yield Fact(code="neighbour_answered", injector="", sheet=key)
-    volts = result.sheet.supply_v
-    if volts is not None:
-        yield Fact(
-            code="tester_weak" if result.weak_supply else "tester_good", injector="", sheet=key,
-            text=f"the tester's supply was {rounded(volts, 1)} V",
-        )  # fmt: skip
+    yield from _driven(key, result)
     if result.set_state is State.IN_PLUMB:
         yield Fact(code="set_as_expected", injector="", sheet=key)
     elif result.set_state in {State.LOW, State.HIGH} and result.against_expected is not None:

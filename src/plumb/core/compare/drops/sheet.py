@@ -18,6 +18,7 @@ from functools import lru_cache
 from typing import Final, NamedTuple
 
 from plumb.core.compare.bursts import BurstSet, Decision, Injected, Outcome, Row
+from plumb.core.compare.drops.driven import WEAK_SUPPLY_V, counted, lowest_volts
 from plumb.core.compare.flow import flow_index, flow_of, linear_flow, tolerance_in_flow
 from plumb.core.compare.flow_rule import FlowJudgement, FlowView, judge_by_flow
 from plumb.core.compare.renewed import Renewed, held_by_others
@@ -35,8 +36,6 @@ from plumb.core.measure.finding import (
 from plumb.core.measure.readings import Mark, Noted
 from plumb.core.measure.uncertainty import PRIOR_RELATIVE
 
-WEAK_SUPPLY_V: Final = 12.0
-"""Below this the tester's supply makes good injectors look stuck; common practice, no source."""
 WORKSHOP_LIMIT: Final = 1.5 * PSI
 """The +-1.5 psi of the workshop rules, shown on every sheet as what it means in flow."""
 
@@ -59,7 +58,7 @@ class DropSheet:
 
     ``kind`` and ``linear`` let the running balance and the flow bench be compared in the same way;
     ``outside`` are the reasons why the readings were taken outside their conditions, in words;
-    ``supply_v`` is the tester's supply; ``when`` is before_cleaning, after_cleaning or empty.
+    ``supply_v`` is the tester's supply, where a reading does not tell its own; ``when`` is before_cleaning, after_cleaning or empty.
     ``carried`` are injectors whose readings come from an earlier sheet, and from which; ``read_before``
     those that were read on one taken in another way; ``renewed`` were worked on before it was taken;
     ``prior`` is how this test scatters, ``usual`` its own tolerance where the rule states none.
@@ -110,9 +109,15 @@ class DropResult:
         return self.sheet.kind
 
     @property
-    def weak_supply(self) -> bool:
-        """The tester's supply was too low to tell a stuck injector from a good one."""
-        return self.sheet.supply_v is not None and self.sheet.supply_v < WEAK_SUPPLY_V
+    def volts(self) -> dict[str, float]:
+        """What drove each injector that was read: of several readings that count the lowest volts."""
+        return lowest_volts(self.sheet.readings, self.sheet.supply_v)
+
+    @property
+    def driven_weakly(self) -> tuple[str, ...]:
+        """Whom the tester's supply was too low to tell stuck from good, in reach order."""
+        volts = self.volts
+        return tuple(x for x in self.sheet.injectors if volts.get(x, math.inf) < WEAK_SUPPLY_V)
 
     @property
     def set_state(self) -> State:
@@ -226,6 +231,8 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
     Raises :class:`~plumb.core.measure.problems.PlumbError` for a rule that is not known.
     """
     rule(sheet.rule.name)
+    # Nobody is judged, or told of, by a burst that a weak supply has spoilt and a good one made good.
+    sheet = replace(sheet, readings=counted(sheet.readings, sheet.supply_v))
     bursts = burst_set(sheet)
     tolerance = _tolerance(sheet, bursts)
     pressures = bursts.median_pressures() if bursts.injected and not sheet.linear else None
@@ -256,14 +263,17 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
         median_pressures=pressures,
         limit_in_flow=tolerance_in_flow(*pressures, WORKSHOP_LIMIT) if pressures else None,
         tolerance=tolerance,
-        against_expected=(
-            (flow.reference / expected - 1.0, flow.u_reference / expected)
-            if expected and flow.reference and not flow.alone
-            else None
-        ),
+        against_expected=_against(flow, expected),
         thresholds=thresholds,
         bursts=bursts,
     )
+
+
+def _against(flow: FlowJudgement, expected: float | None) -> tuple[float, float] | None:
+    """The set's own deviation from what is expected, as (deviation, u); None where nothing is."""
+    if not expected or not flow.reference or flow.alone:
+        return None
+    return flow.reference / expected - 1.0, flow.u_reference / expected
 
 
 def _expected_flow(sheet: DropSheet, pressures: tuple[float, float] | None) -> float | None:

@@ -215,9 +215,11 @@ def notes(result: DropResult, unit: str) -> tuple[str, ...]:
             "Read outside its conditions: " + "; ".join(result.sheet.outside) + ". Put that right "
             "and repeat."
         )
-    if result.weak_supply:
+    if weak := result.driven_weakly:
+        volts = min(result.volts.values())
+        whom = "" if len(weak) == len(result.volts) else f" at {listed(weak)}"
         made.append(
-            f"The tester's supply was {rounded(result.sheet.supply_v or 0.0, 1)} V: a weak one makes good injectors look "
+            f"The tester's supply was {rounded(volts, 1)} V{whom}: a weak one makes good injectors look "
             "stuck. Repeat what is low or dead on a battery."
         )
     flow = result.flow
