@@ -9,7 +9,7 @@ from plumb.api.deps import Shop, ShownUnit, Store
 from plumb.api.intake import routes_of
 from plumb.api.schemas import GaugeIn, NewSheetIn, ReadingIn, RuleIn, SheetChangeIn
 from plumb.core.measure.problems import PlumbError
-from plumb.core.measure.quantities import parse_number
+from plumb.core.measure.quantities import parse_typed
 from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import problems_of
 from plumb.service.kinds.entry import NewReading
@@ -142,7 +142,7 @@ def _rule(rule: RuleIn) -> RulePart:
     """The rule as a part of the file: numbers are read, then the part's rules apply."""
     numbers = ("tolerance_percent", "limit", "reject", "score", "alpha")
     made = {
-        k: parse_number(v, f"rule.{k}") if k in numbers else v
+        k: parse_typed(v, f"rule.{k}") if k in numbers else v
         for k, v in rule.model_dump().items()
         if v is not None
     }

@@ -37,8 +37,22 @@ const FAR_RATIO = 1.6;
 
 /** The number a person typed, a comma counting as the decimal mark; null when it is none. */
 export function parseTyped(text: string): number | null {
-  const cleaned = text.trim().replace(",", ".").replace("\u2212", "-");
+  const typed = text.trim().replace("\u2212", "-");
+  const apart = /^[+-]?\d{1,3}(['\u2019 \u2009\u202f]\d{3})+([.,]\d+)?$/.test(typed);
+  const cleaned = (apart ? typed.replace(/['\u2019 \u2009\u202f]/g, "") : typed).replace(",", ".");
   return /^[+-]?(\d+(\.\d*)?|\.\d+)$/.test(cleaned) ? Number(cleaned) : null;
+}
+
+const SECONDS: Record<string, number> = { s: 1, sec: 1, min: 60, h: 3600 };
+
+/** Seconds, typed as such, by the clock (20:00) or in minutes; null when it is no time. */
+export function secondsIn(text: string): number | null {
+  const clock = /^(?:(\d{1,2}):)?(\d{1,3}):([0-5]\d)$/.exec(text.trim());
+  if (clock) return 3600 * Number(clock[1] ?? 0) + 60 * Number(clock[2]) + Number(clock[3]);
+  const typed = withUnit(text);
+  const value = parseTyped(typed?.figure ?? text);
+  const per = typed ? SECONDS[typed.unit.toLowerCase()] : 1;
+  return value === null || per === undefined ? null : Number((value * per).toPrecision(12));
 }
 
 /** A figure with a unit behind it: its parts, or null where there is no unit. */

@@ -140,6 +140,42 @@ def parse_number(text: str, path: str = "", *, plainly: bool = False) -> Decimal
     return value
 
 
+_SPACED: Final = re.compile(r"[+-]?\d{1,3}(?:[ '\u2019\u00a0\u2009\u202f]\d{3})+(?:[.,]\d+)?")
+_BY_COMMAS: Final = re.compile(r"[+-]?\d{1,3}(?:,\d{3})+\.\d+|[+-]?\d{1,3}(?:,\d{3}){2,}")
+_BY_POINTS: Final = re.compile(r"[+-]?\d{1,3}(?:\.\d{3})+,\d+|[+-]?\d{1,3}(?:\.\d{3}){2,}")
+_EITHER: Final = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}")
+
+
+def parse_typed(text: str, path: str = "") -> Decimal:
+    """The number a person typed, thousands set apart as people do it.
+
+    >>> [str(parse_typed(t)) for t in ("70 000", "1'200.5", "1,200.5", "1.200,5", "26,5")]
+    ['70000', '1200.5', '1200.5', '1200.5', '26.5']
+
+    A comma before just three digits may set thousands apart or be the decimal mark: then
+    :class:`PlumbError` asks which, as for what is no number at all.
+    """
+    cleaned = text.strip().replace("\u2212", "-")
+    if _EITHER.fullmatch(cleaned):
+        whole, tenths = cleaned.replace(",", ""), cleaned.replace(",", ".")
+        raise PlumbError(
+            Problem(
+                path=path,
+                rule=f"a comma before three digits can mean two things: type {whole}, or {tenths}",
+                value=text,
+                code="ambiguous",
+                suggestion=whole,
+            )
+        )
+    if _SPACED.fullmatch(cleaned):
+        cleaned = re.sub(r"[ '\u2019\u00a0\u2009\u202f]", "", cleaned)
+    elif _BY_COMMAS.fullmatch(cleaned):
+        cleaned = cleaned.replace(",", "")
+    elif _BY_POINTS.fullmatch(cleaned):
+        cleaned = cleaned.replace(".", "")
+    return parse_number(cleaned, path, plainly=True)
+
+
 def plain(value: Decimal) -> str:
     """The digits without exponent: ``5E+1`` becomes ``50``, trailing zeros stay."""
     return format(value, "f")

@@ -14,6 +14,7 @@ from plumb.core.measure.quantities import parse_number, plain
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.knobs import SET, Field
 from plumb.service.kinds.shims import shown_shim, typed_mm
+from plumb.service.kinds.typed_units import figure_in
 from plumb.store.records import WholeSheet
 
 SHIMS: Final = "shims"
@@ -110,7 +111,7 @@ def _put_one(made: dict[str, Any], field: Field, text: str) -> None:
     if text == "" and field.kind != "words":
         place.pop(name, None)
     elif field.kind == "number":
-        place[name] = parse_number(text, field.key)
+        place[name] = figure_in(text, field.unit(str(made.get("unit", ""))), field.key)
     elif field.kind == "whole":
         number = parse_number(text, field.key)
         if number != number.to_integral_value():

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from typing import Final
 
 Get = Callable[[str], str]
+_UNITS: Final = {"c": "°C", "s": "s", "ms": "ms", "v": "V", "a": "A", "nm": "N·m"}
+"""The unit that the last part of a key in the job file names."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,6 +20,12 @@ class Field:
     label: str
     kind: str = "number"
     options: tuple[tuple[str, str], ...] = ()
+
+    def unit(self, of_sheet: str) -> str:
+        """The unit a figure is kept in: the sheet's where the label says so, else the one its key ends with."""
+        if "{unit}" in self.label:
+            return of_sheet
+        return _UNITS.get(self.key.rpartition("_")[2], "")
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ from decimal import Decimal
 from typing import Any
 
 from plumb.core.measure.problems import PlumbError, Problem
-from plumb.core.measure.quantities import parse_number
+from plumb.core.measure.quantities import parse_typed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,13 +28,13 @@ def gauge_json(gauge: Gauge) -> dict[str, Any]:
     for name in ("lead", "percent", "counts"):
         text = getattr(gauge, name)
         if text:
-            made[name] = parse_number(text, f"gauge.{name}")
+            made[name] = parse_typed(text, f"gauge.{name}")
     return made
 
 
 def typed_step(text: str) -> Decimal:
     """A gauge's step as typed; above zero."""
-    step = parse_number(text, "step")
+    step = parse_typed(text, "step")
     if step <= 0:
         raise PlumbError(
             Problem(

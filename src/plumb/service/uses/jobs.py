@@ -11,8 +11,9 @@ from sqlalchemy.exc import IntegrityError
 from plumb.core.measure.codes import written
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
-from plumb.core.measure.quantities import KM_PER_MILE, parse_number, plain
+from plumb.core.measure.quantities import KM_PER_MILE, plain
 from plumb.core.procedures import USUAL_FIRST, route
+from plumb.service.kinds.typed_units import figure_in
 from plumb.service.people.roles import must_be
 from plumb.service.screens.finishing import Charged
 from plumb.service.screens.job import Around, job_view, untold
@@ -163,7 +164,7 @@ def km_of(typed: str | None, unit: str) -> str | None:
     """A distance in a vehicle's unit as it is kept, in km; None for none, :class:`PlumbError` for a slip."""
     if typed is None or not typed.strip():
         return None
-    distance = parse_number(typed, "distance")
+    distance = figure_in(typed, unit, "distance")
     if not 0 <= distance <= MOST_DISTANCE:
         raise PlumbError(
             Problem(

@@ -9,7 +9,7 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import IntegrityError
 
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
-from plumb.core.measure.quantities import UNITS, parse_number, plain
+from plumb.core.measure.quantities import UNITS, parse_typed, plain
 from plumb.core.procedures import BY_CODE
 from plumb.devices.address import address_of, command_of
 from plumb.jobfile.finishing import PricesPart
@@ -18,6 +18,7 @@ from plumb.jobfile.kinds.kind import factor_of
 from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import problems_of
 from plumb.service.kinds.conditions import fields_of, put
+from plumb.service.kinds.typed_units import figure_in
 from plumb.service.stored.gauges import Gauge, typed_step
 from plumb.service.stored.parts import checked, units_of
 from plumb.service.views.job import ShelfView
@@ -59,7 +60,7 @@ def _gauge_values(gauge: Gauge) -> dict[str, Any]:
     if not gauge.name.strip():
         raise PlumbError(Problem(path="name", rule="name the gauge", code="missing"))
     extras = {
-        name: parse_number(text, name)
+        name: parse_typed(text, name)
         for name in ("lead", "percent", "counts")
         if (text := getattr(gauge, name).strip())
     }
@@ -168,7 +169,7 @@ def _window_values(kind: str, unit: str, values: dict[str, str]) -> dict[str, st
                 Problem(path=key, rule=f"no limit of {kind}", value=text, code="unknown_condition")
             )
         if known[key].kind == "number":
-            parse_number(text, key)
+            typed[key] = plain(figure_in(text, known[key].unit(unit), key))
     if not any(known[k].kind == "number" for k in typed):
         raise PlumbError(Problem(path="values", rule="a limit is needed", code="missing"))
     if unit not in units_of(kind):
@@ -189,7 +190,7 @@ def _try_window(kind: str, unit: str, typed: dict[str, str]) -> None:
 
 def rule_part(typed: Mapping[str, str]) -> RulePart:
     """A rule's typed texts as the file has it; :class:`PlumbError` for what does not fit."""
-    raw = {k: parse_number(v, k) if k in _RULE_NUMBERS else v for k, v in typed.items()}
+    raw = {k: parse_typed(v, k) if k in _RULE_NUMBERS else v for k, v in typed.items()}
     try:
         return RulePart.model_validate(raw)
     except ValidationError as error:
@@ -206,7 +207,7 @@ def _rule_values(values: dict[str, str]) -> dict[str, str]:
 def _price_values(values: dict[str, str]) -> dict[str, str]:
     """Prices as typed, checked by the model of the file."""
     typed = {k: v.strip() for k, v in values.items() if v.strip()}
-    raw = {k: v.upper() if k == "currency" else parse_number(v, k) for k, v in typed.items()}
+    raw = {k: v.upper() if k == "currency" else parse_typed(v, k) for k, v in typed.items()}
     if not raw:
         raise PlumbError(Problem(path="values", rule="a price is needed", code="missing"))
     try:
@@ -222,7 +223,7 @@ def _box_values(values: dict[str, str]) -> dict[str, str]:
     for key, text in typed.items():
         if key in _BOX_LIMITS:
             low, high = _BOX_LIMITS[key]
-            if not low <= parse_number(text, key) <= high:
+            if not low <= parse_typed(text, key) <= high:
                 rule = f"between {low} and {high}"
                 raise PlumbError(Problem(path=key, rule=rule, value=text, code="out_of_range"))
         elif key != "address":

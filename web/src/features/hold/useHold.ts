@@ -4,7 +4,7 @@ import type { ReadingIn, SheetView } from "../../api/client";
 import { useElapsed } from "../../lib/clock";
 import { prefsNow } from "../../lib/prefs";
 import { outbox, useOutbox } from "../../lib/store";
-import { parseTyped, pressureIn } from "../../lib/slips";
+import { pressureIn, secondsIn } from "../../lib/slips";
 import { inUnit, waitingFor, type WaitingReading } from "../sheet/entry/draft";
 import { mine, remember } from "../sheet/entry/mine";
 import { askingAbout } from "../sheet/entry/refused";
@@ -107,18 +107,18 @@ export function useHold(sheet: SheetView) {
   const [said, setSaid] = useState("");
 
   const submit = () => {
-    const time = (at ?? auto).replace(",", ".");
+    const time = secondsIn(at ?? auto);
     if (pressureIn(value, sheet.gauge.unit) === null) {
       setSaid("Type the pressure; the clock gives the time.");
       return;
     }
-    if (parseTyped(time) === null) {
-      setSaid("Say after how many seconds it was read.");
+    if (time === null) {
+      setSaid("Say when it was read: seconds, 20:00 or 20 min.");
       timeField.current?.focus();
       return;
     }
-    if (first && time === "0") begin();
-    put(sheet.id, { value: inUnit(sheet, value), at_s: time });
+    if (first && time === 0) begin();
+    put(sheet.id, { value: inUnit(sheet, value), at_s: String(time) });
     setSaid(`${value} at ${time} s kept.`);
     clear();
     field.current?.focus();
