@@ -8,7 +8,9 @@ from collections.abc import Callable
 
 import pytest
 
+from plumb.core.procedures import KINDS
 from plumb.core.weigh.job import JobResult
+from plumb.core.weigh.words_diagnosis import explanation, remains
 from plumb.core.weigh.words_verdict import ruled_out, sentence
 from tests.core.job_files import Sheet, conditions, drops, headline, hold, job, notes, rail, values
 
@@ -271,3 +273,49 @@ def test_what_was_found_is_neither_ruled_out_nor_to_be_checked_first() -> None:
     # Without a tube that tells, the rail is what is looked after.
     alone = job("common_rail", 4, "no start", rail(builds_up(90.0), 280.0, engine="cranking")).now
     assert [code for code, _ in alone.causes] == ["rail_low"]
+
+
+def held(complaint: str, left: float = 42.0, fuel: str = "port") -> JobResult:
+    """Only the hold was done: 21 psi are asked for after 20 minutes."""
+    points = [{"t_s": t, "value": v} for t, v in ((0, 50), (300, 45), (600, 43), (1200, left))]
+    sheet = {
+        "kind": "hold", "unit": "psi", "gauge": {"step": 0.5}, "series": points,
+        "window": {"left_at_least": 21, "after_s": 1200},
+    }  # fmt: skip
+    aside = [{"kind": k.code, "reason": "no time"} for k in KINDS if k.code != "hold"]
+    return job(fuel, 4, complaint, sheet, set_aside=aside).now
+
+
+def told(of: JobResult) -> str:
+    """The diagnosis in a sentence."""
+    return "".join(s.text for s in explanation(of.diagnosis)).strip()
+
+
+def test_twice_what_is_asked_after_twenty_minutes_the_fuel_is_good() -> None:
+    """Hard to start when hot, and the rail holds twice what it must: fuel is there; where else is said."""
+    found = held("hard start when hot")
+    assert told(found) == (
+        "The fuel is there: the rail holds its pressure. Nothing that Plumb can measure explains the "
+        "hard to start hot. What remains: vapour in hot fuel, the temperature signal and ignition "
+        "when hot."
+    )
+    assert remains(found.diagnosis)[0] == (
+        "vapour in hot fuel, the temperature signal and ignition when hot",
+        "looked at one after the other, by the maker’s own search for this complaint",
+    )
+
+
+@pytest.mark.parametrize(
+    ("complaint", "left", "there"),
+    [
+        ("long crank", 42.0, True),
+        ("hard start when cold", 42.0, True),
+        # A rail that loses its pressure clears nothing; one that holds says nothing of a misfire.
+        ("hard start when hot", 12.0, False),
+        ("misfire", 42.0, False),
+        ("long crank, misfire", 42.0, False),
+    ],
+)
+def test_when_the_fuel_is_said_to_be_there(complaint: str, left: float, there: bool) -> None:  # noqa: FBT001
+    """Only of a rail that holds, and only for what is asked of it at the start."""
+    assert told(held(complaint, left)).startswith("The fuel is there") is there

@@ -9,6 +9,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
 from typing import Final
 
+from plumb.core.causes.beyond import STARTS, beyond
 from plumb.core.causes.fault import FEED, INJECTOR, OFTEN, SOMETIMES, Fault
 from plumb.core.causes.sighting import OWN_WORDS
 from plumb.core.causes.table import FAULTS
@@ -59,7 +60,8 @@ class Diagnosis:
 
     ``explained`` is open, yes, partly, no, none, or after the repair gone; ``by_word`` are the causes found that bring each
     word about, ``outweighed`` the words that something else may as well bring about, ``doubted`` those
-    whose cause rests on an instrument that nobody has proved; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
+    whose cause rests on an instrument that nobody has proved; ``beyond`` is where else to look for the words
+    that nothing explains, ``fuel_is_there``: the rail held over the stop, and that is what they ask; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
     """
 
     words: tuple[str, ...]
@@ -69,6 +71,8 @@ class Diagnosis:
     outside: tuple[str, ...]
     outweighed: frozenset[str] = frozenset()
     doubted: frozenset[str] = frozenset()
+    beyond: str = ""
+    fuel_is_there: bool = False
 
     @property
     def found(self) -> tuple[Cause, ...]:
@@ -235,7 +239,16 @@ def diagnosis_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) ->
         outside=_outside(weighed, unexplained or words),
         outweighed=outweighed,
         doubted=doubted,
+        beyond=beyond(unexplained, weighed.case.fuel_system),
+        fuel_is_there=_fuel_is_there(weighed.case, unexplained),
     )
+
+
+def _fuel_is_there(case: Case, words: Sequence[str]) -> bool:
+    """Whether a rail that held its pressure answers all that is still asked."""
+    codes = {f.code for f in case.facts}
+    good = "hold_good" in codes and not codes & {"supply_low", "no_supply"}
+    return good and bool(words) and set(words) <= STARTS
 
 
 def at_the_end(diagnosis: Diagnosis) -> Diagnosis:

@@ -10,6 +10,7 @@ from typing import Final
 
 from plumb.core.causes.codes import code_words, read_code
 from plumb.core.causes.fault import SOMETIMES
+from plumb.core.causes.sighting import OWN_WORDS
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.explain import GONE, POSSIBLE, RANK, Cause, Diagnosis
 from plumb.core.measure.spoken import COMPLAINTS
@@ -57,15 +58,17 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
         gone = joined(diagnosis.words)
         return (Span(text=f"The {gone} {be(len(diagnosis.words))} gone. "),)
     if diagnosis.explained == "no":
-        what = listed([FAULTS[c].words for c in diagnosis.outside]) or "nothing that Plumb knows of"
+        what = listed([_outside(diagnosis, c)[0] for c in diagnosis.outside])
+        what = what or diagnosis.beyond or "nothing that Plumb knows of"
         return (
+            *_fuel(diagnosis),
             Span(text=f"Nothing that Plumb can measure explains the {joined(diagnosis.words)}. ",
                  tone="open"),
             Span(text=f"What remains: {what}. "), *_found_beside(diagnosis),
         )  # fmt: skip
     if not explained:
         open_ = Span(text=f"What explains the {joined(diagnosis.words)} is still open. ")
-        return (*_found_beside(diagnosis), open_)
+        return (*_fuel(diagnosis), *_found_beside(diagnosis), open_)
     spans = [
         Span(text=f"The {joined([w for w, _ in explained])} {be(len(explained))} explained: "),
         Span(text=f"{_by(explained)}. "),
@@ -76,6 +79,21 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
         still = "is still open" if diagnosis.explained == "open" else "is not"
         spans.append(Span(text=f"The {joined(left)} {still}. ", tone="open"))
     return (*spans, *_found_beside(diagnosis))
+
+
+def _fuel(diagnosis: Diagnosis) -> tuple[Span, ...]:
+    """That the fuel is not what they wait for at the start, where the rail has shown it."""
+    if not diagnosis.fuel_is_there:
+        return ()
+    return (Span(text="The fuel is there: the rail holds its pressure. "),)
+
+
+def _outside(diagnosis: Diagnosis, code: str) -> tuple[str, str]:
+    """What lies outside, and how it is told; of what has no name where to look for this complaint."""
+    fault = FAULTS[code]
+    if code != OWN_WORDS or not diagnosis.beyond:
+        return fault.words, fault.told
+    return diagnosis.beyond, f"looked at one after the other, {fault.told}"
 
 
 def _found_beside(diagnosis: Diagnosis) -> tuple[Span, ...]:
@@ -211,4 +229,4 @@ def _words_of(code: str, texts: Mapping[str, str]) -> str:
 
 def remains(diagnosis: Diagnosis) -> tuple[tuple[str, str], ...]:
     """What lies outside and could bring it about, the likeliest first, and how it is usually told."""
-    return tuple((FAULTS[code].words, FAULTS[code].told) for code in diagnosis.outside)
+    return tuple(_outside(diagnosis, code) for code in diagnosis.outside)
