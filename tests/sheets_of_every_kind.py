@@ -224,6 +224,7 @@ def pressure_drop(draw: Draw) -> Sheet:
             readings.append(row)
     return {
         "unit": unit, "gauge": {"step": step}, "rule": draw.rule(factor), "readings": readings,
+        **draw.some(0.2, burst={"driven_by": draw.choice(("tester", "controller"))}),
         **draw.some(
             0.2, when=draw.choice(("before_cleaning", "after_cleaning")), neighbour_proven=True,
             supply_v=draw.choice((10.9, 12.0, 12.6, 13.8)),

@@ -101,6 +101,7 @@ def _one_of_each(desk: Desk, engine: Engine) -> Ids:
         "entry_id": [e["id"] for e in shelf],
         "trace_id": [trace.json()["id"]],
         "choice_id": [new_id()],
+        "sighting_id": [new_id()],
         "kind": ["hold", "tea"],
         "photo_id": [photo, new_id()],
         "run_id": [run, "none"],

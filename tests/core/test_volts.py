@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from plumb.core.weigh.job import JobResult
-from tests.core.job_files import conditions, drops, job, notes
+from tests.core.job_files import conditions, drops, job, notes, values
 
 GOOD = dict.fromkeys(range(1, 5), 26.0)
 
@@ -71,3 +71,34 @@ def test_a_reading_that_was_not_taken_counts_for_nothing() -> None:
     """ "Not read" with good volts leaves the weak one standing."""
     skipped = {"injector": "3", "pass": 2, "supply_v": 12.6, "note": "not_read"}
     assert driven(read(burst(3, None, 9.8), skipped))["3"] == "tester_weak"
+
+
+def dead(driven_by: str, *beside: dict[str, Any], **more: Any) -> JobResult:
+    """3 is silent while the others answer."""
+    sheet = drops({**GOOD, 3: None}, **more)
+    sheet["burst"] = {**sheet["burst"], "driven_by": driven_by}
+    return job("port", 4, "misfire", sheet, *beside).now
+
+
+def test_behind_a_tester_at_its_plug_no_command_is_in_between() -> None:
+    """Its coil comes next; what the controller or a fuse does is no question, and is not left open."""
+    verdict = dict(dead("tester").verdicts)["3"]
+    assert verdict.because.startswith(
+        "no drop while its neighbours answer the same tester: its coil"
+    )
+    assert verdict.not_ruled_out == ("coil", "stuck_shut")
+    through = dict(dead("controller").verdicts)["3"]
+    assert {"command", "shared_feed"} <= set(through.not_ruled_out)
+    assert dict(dead("").verdicts)["3"] == through
+
+
+def test_with_a_good_coil_it_is_stuck_shut_without_a_look_at_the_command() -> None:
+    """The tester opened its neighbours: the coil is all that could still imitate it."""
+    coils = values(
+        "coil_resistance", "ohm", 0.1, [14.0, 14.1, 13.9, 14.0], window={"low": 12, "high": 16}
+    )
+    verdict = dict(dead("tester", coils).verdicts)["3"]
+    assert (verdict.condition, verdict.action) == ("no_response", "clean_and_repeat")
+    assert dict(dead("controller", coils).verdicts)["3"].action == "check_first"
+    again = dict(dead("tester", coils, when="after_cleaning").verdicts)["3"]
+    assert again.action == "replace"

@@ -242,6 +242,7 @@ class BurstPart(Part):
 
     pulses: int | None = Field(None, ge=1, le=10_000)
     on_ms: Positive | None = None
+    driven_by: Literal["", "tester", "controller"] = ""
 
 
 class EnginePart(Part):

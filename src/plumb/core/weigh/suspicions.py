@@ -65,7 +65,7 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
         imitates=_BURST_WEAK,
     ),
     "command": Suspicion(
-        words="no or weak command", cleared_by=frozenset({"command_good"}),
+        words="no or weak command", cleared_by=frozenset({"command_good", "driven_by_tester"}),
         imitates=_BURST_WEAK | _RUNNING_WEAK,
     ),
     "coil": Suspicion(
@@ -76,7 +76,7 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
     ),
     "shared_feed": Suspicion(
         words="a feed, fuse or driver it shares", on=frozenset({*PETROL, "common_rail"}),
-        cleared_by=frozenset({"partner_sound", "command_good"}),
+        cleared_by=frozenset({"partner_sound", "command_good", "driven_by_tester"}),
     ),
     "stuck_shut": Suspicion(words="an injector stuck shut or plugged"),
     "supply_pressure": Suspicion(

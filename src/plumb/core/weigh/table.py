@@ -6,6 +6,7 @@ from plumb.core.weigh.row import VerdictRow
 from plumb.core.weigh.row import needs as _facts
 from plumb.core.weigh.table_diesel import DIESEL
 
+_COMMANDED: Final = "command_good driven_by_tester"
 _SILENT: Final = "drop_none running_none bench_none"
 
 TABLE: Final = (
@@ -71,7 +72,7 @@ TABLE: Final = (
     ),
     VerdictRow(
         name="dead together with all it shares a feed with",
-        needs=_facts("feed_dead"), unless=frozenset({"command_good"}),
+        needs=_facts("feed_dead"), unless=frozenset({"command_good", "driven_by_tester"}),
         condition="not_the_injector", action="check_first",
         because="all on this feed are dead and the others answer: the feed, fuse or driver first",
         not_ruled_out=("shared_feed", "command", "coil", "stuck_shut"),
@@ -147,18 +148,26 @@ TABLE: Final = (
     ),
     VerdictRow(
         name="no response, still after cleaning",
-        needs=_facts(_SILENT, "command_good", "coil_good volts_good", "after_cleaning"),
+        needs=_facts(_SILENT, _COMMANDED, "coil_good volts_good", "after_cleaning"),
         condition="no_response", action="replace",
         because="stuck shut, and cleaning did not free it; command, coil and tester are proven",
         not_ruled_out=("tester_supply", "shared_feed"),
     ),
     VerdictRow(
         name="stuck shut",
-        needs=_facts(_SILENT, "command_good", "coil_good volts_good"),
+        needs=_facts(_SILENT, _COMMANDED, "coil_good volts_good"),
         condition="no_response", action="clean_and_repeat",
         because="command and coil are good and its neighbours answer: stuck shut or plugged. "
         "Clean it and repeat; replace it if it stays dead",
         not_ruled_out=("tester_supply", "shared_feed"),
+    ),
+    VerdictRow(
+        name="no response, a tester at its plug",
+        needs=_facts(_SILENT, "driven_by_tester"),
+        condition="no_response", action="check_first",
+        because="no drop while its neighbours answer the same tester: its coil comes before the "
+        "injector, and no command or feed is in between",
+        not_ruled_out=("coil", "stuck_shut"),
     ),
     VerdictRow(
         name="no response, tester proven",

@@ -194,6 +194,7 @@ def ruled_out(result: JobResult) -> tuple[Advice, ...]:
 
 
 _SAID: Final = {
+    "driven_by_tester": "a tester at its plug opened it",
     "neighbour_answered": "a neighbour answered the same tester",
     "a_coil_reads": "other coils read",
     "set_as_expected": "the set gives what is expected",

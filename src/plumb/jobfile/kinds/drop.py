@@ -104,6 +104,7 @@ def core(part: DropSheetPart, rows: tuple[Noted, ...], engine: Engine) -> DropSh
         expected=expected_of(part.expected, factor),
         neighbour_proven=bool(part.neighbour_proven),
         supply_v=scaled(part.supply_v),
+        driven_by=part.burst.driven_by,
         when=part.when,
         readings=rows,
     )

@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 from typing import Any, Final
 
+from plumb.core.compare.drops.driven import DRIVERS
 from plumb.core.compare.drops.sheet import DropResult
 from plumb.core.procedures.drop.analysis import KIND
 from plumb.service.kinds.capturing import BURSTS
@@ -60,6 +61,12 @@ DROP = ScreenKind(
             (
                 Field("burst.pulses", "Pulses", "whole"),
                 Field("burst.on_ms", "On time of each, ms"),
+                Field(
+                    "burst.driven_by",
+                    "What opens the injector",
+                    "choice",
+                    (("", "not said"), *DRIVERS.items()),
+                ),
                 WHEN.fields[0],
             ),
             _burst,

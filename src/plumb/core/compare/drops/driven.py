@@ -12,6 +12,9 @@ from typing import Final
 
 from plumb.core.measure.readings import Mark, Noted
 
+TESTER: Final = "tester"
+DRIVERS: Final = {"tester": "a tester at its plug", "controller": "the car’s controller"}
+"""What opens the injector in a burst: behind a tester at the plug no command and no feed is in between."""
 WEAK_SUPPLY_V: Final = 12.0
 """Below this the tester's supply makes good injectors look stuck; common practice, no source."""
 

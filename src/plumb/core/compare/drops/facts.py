@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from plumb.core.compare.drops.doubt import Doubt, doubt_of
+from plumb.core.compare.drops.driven import TESTER
 from plumb.core.compare.drops.sheet import DropResult
 from plumb.core.compare.renewed import WORKED_ON, of_work
 from plumb.core.compare.said import leaning
@@ -35,6 +36,7 @@ def makes(prefix: str) -> dict[str, str]:
         "neighbour_answered": "someone answered the same tester",
         "tester_weak": "the tester's supply was weak",
         "tester_good": "the tester's supply was good",
+        "driven_by_tester": "a tester at the plugs drove the injectors",
         "set_low": "the whole set gives less than expected",
         "set_high": "the whole set gives more than expected",
         "set_as_expected": "the whole set gives what is expected",
@@ -110,6 +112,8 @@ def _of_bursts(key: str, result: DropResult) -> Iterator[Fact]:
 
 def _driven(key: str, result: DropResult) -> Iterator[Fact]:
     """What the tester had: of all alike, else of each injector."""
+    if result.sheet.driven_by == TESTER and result.begun:
+        yield Fact(code="driven_by_tester", injector="", sheet=key, weighs=False)
     volts, weak = result.volts, set(result.driven_weakly)
     whole = len(set(volts.values())) == 1 and result.sheet.supply_v is not None
     for label, had in list(volts.items())[: 1 if whole else None]:

@@ -58,7 +58,7 @@ class DropSheet:
 
     ``kind`` and ``linear`` let the running balance and the flow bench be compared in the same way;
     ``outside`` are the reasons why the readings were taken outside their conditions, in words;
-    ``supply_v`` is the tester's supply, where a reading does not tell its own; ``when`` is before_cleaning, after_cleaning or empty.
+    ``supply_v`` is the tester's supply, where a reading does not tell its own, ``driven_by`` what opened them; ``when`` is before_cleaning, after_cleaning or empty.
     ``carried`` are injectors whose readings come from an earlier sheet, and from which; ``read_before``
     those that were read on one taken in another way; ``renewed`` were worked on before it was taken;
     ``prior`` is how this test scatters, ``usual`` its own tolerance where the rule states none.
@@ -74,6 +74,7 @@ class DropSheet:
     linear: bool = False
     outside: tuple[str, ...] = ()
     supply_v: float | None = None
+    driven_by: str = ""
     when: str = ""
     carried: tuple[tuple[str, str], ...] = ()
     read_before: tuple[str, ...] = ()
