@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import scipy.signal
 
 from plumb.bench.traces import Crank, crank_trace
 from plumb.core.measure.decision import State
@@ -12,7 +13,7 @@ from plumb.core.procedures.cranking.analysis import (
     CrankTrace,
     analyse_cranking,
 )
-from plumb.core.traces.humps import find_humps
+from plumb.core.traces.humps import coupled_away, find_humps
 
 
 def judged(crank: Crank, *, sync: bool = True) -> CrankingResult:
@@ -215,3 +216,36 @@ def test_current_that_swings_by_less_than_a_hundredth_is_flat() -> None:
         find_humps(t, 120.0 + (current - 120.0) * 0.4 / 30.0, cylinders=4)
     found = find_humps(t, 120.0 + (current - 120.0) * 3.0 / 30.0, cylinders=4)
     assert found.hz == pytest.approx(10.0, abs=0.1)
+
+
+def coupled(t: np.ndarray, current: np.ndarray, hz: float) -> np.ndarray:
+    """The same through a coupling that takes the mean away (first order, by scipy)."""
+    rate = 1.0 / float(t[1] - t[0])
+    passed: np.ndarray = scipy.signal.lfilter(
+        *scipy.signal.butter(1, hz, "highpass", fs=rate), current
+    )
+    return passed
+
+
+@pytest.mark.parametrize("hz", [0.1, 0.5, 1.0])
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_clamp_without_its_mean_is_read(hz: float, turned: bool) -> None:  # noqa: FBT001
+    """AC-coupled, either way round: the weak cylinder is the same as with the mean."""
+    crank = Crank(heights=(1.0, 1.0, 0.75, 1.0), seconds=6.0, noise_a=1.0)
+    t, current, sync = crank_trace(crank)
+    ac = coupled(t, current, hz) * (-1.0 if turned else 1.0)
+    found = find_humps(t, ac, cylinders=4, sync=sync)
+    assert found.synced
+    assert found.turned is turned
+    folded = np.median(np.array(found.cycles), axis=0)
+    assert folded / np.median(folded) == pytest.approx([1.0, 1.0, 0.75, 1.0], abs=0.03)
+
+
+def test_what_has_no_mean_is_told_from_what_has_one() -> None:
+    """Humps on 120 A, a trace that is mostly before the cranking, and one that swings round nought."""
+    t, current = evenly_cranked(24, before_s=1.0)
+    assert not coupled_away(current)
+    assert not coupled_away(-current)
+    assert coupled_away(coupled(t, current, 0.5))
+    noise = np.random.default_rng(3).normal(0.0, 1.0, 3000)
+    assert not coupled_away(np.concatenate([noise, current]))

@@ -39,6 +39,9 @@ INRUSH_S: Final = 0.25
 """The first inrush of a starter is no hump; common practice, no source."""
 CRANKS: Final = 0.25
 """Where the current stays above so much of its usual, the starter turns."""
+ALIKE: Final = 0.1
+"""From so much of the larger swing on the smaller one is no noise: no starter gives current back."""
+_INRUSH_STANDS_OUT: Final = 1.5
 LEAST: Final = 64
 """Fewer samples than that show no humps."""
 FLAT: Final = 0.01
@@ -114,9 +117,23 @@ def _smoothed(grid: Grid) -> tuple[Grid, np.ndarray, bool]:
         rate /= q
     if len(current) < LEAST:
         raise _nothing(rule="the trace is too short: crank for two seconds or longer")
-    turned = bool(np.median(current) < 0.0)
+    turned = bool(_way_round(current) < 0.0)
     upright = -current if turned else current
     return Grid(grid.t0, rate, (upright,)), _low_pass(upright, LOW_PASS_HZ, rate), turned
+
+
+def coupled_away(current: np.ndarray) -> bool:
+    """Whether a coupling has taken the mean away: the current swings to both sides of nought alike."""
+    low, high = (float(x) for x in np.percentile(current, (10.0, 90.0)))
+    return low < 0.0 < high and min(-low, high) > ALIKE * max(-low, high)
+
+
+def _way_round(current: np.ndarray) -> float:
+    """Below nought where the clamp was turned round; without a mean its inrush tells, else nothing does."""
+    if not coupled_away(current):
+        return float(np.median(current))
+    up, down = float(current.max()), float(current.min())
+    return -1.0 if -down > _INRUSH_STANDS_OUT * up else 1.0
 
 
 def _low_pass(signal: np.ndarray, hz: float, rate: float) -> np.ndarray:
@@ -130,7 +147,14 @@ def _low_pass(signal: np.ndarray, hz: float, rate: float) -> np.ndarray:
 
 def _cranking(grid: Grid, smooth: np.ndarray) -> tuple[int, int]:
     """The longest stretch in which the starter turns, without its inrush."""
-    usual = float(np.percentile(smooth, 75.0))
+    away = coupled_away(smooth)
+    if away:
+        # Without its mean the current tells by its swing that the starter turns.
+        size = max(3, int(grid.rate / SLOWEST_HZ))
+        smooth = scipy.ndimage.maximum_filter1d(smooth, size) - scipy.ndimage.minimum_filter1d(
+            smooth, size
+        )
+    usual = float(np.percentile(smooth, 50.0 if away else 75.0))
     on = smooth > CRANKS * usual
     edges = np.flatnonzero(np.diff(np.concatenate(([0], on.astype(np.int8), [0]))))
     starts, ends = edges[::2], edges[1::2]
@@ -140,6 +164,9 @@ def _cranking(grid: Grid, smooth: np.ndarray) -> tuple[int, int]:
     first = int(starts[k])
     if first > 0 or smooth[0] > 1.5 * usual:
         first += int(INRUSH_S * grid.rate)
+    if away:
+        # The swing reaches half a window beyond, and the coupling takes as long again to settle.
+        first, ends[k] = first + 2 * size, ends[k] - size
     last = int(ends[k])
     if (last - first) / grid.rate < 2.0 / FASTEST_HZ or last - first < LEAST:
         raise _nothing(rule="the starter does not turn for long enough")
