@@ -290,7 +290,7 @@ def _finding(
 ) -> Finding:
     quantity = "resistance_20" if sheet.kind == RESISTANCE else "voltage_drop"
     reference = compared.reference
-    alone = view is None or view.deviation is None or not reference
+    held = view.deviation if view is not None and reference else None
     state = State.OPEN if is_open else State.NOT_JUDGED if view is None else view.state
     return Finding(
         injector=label,
@@ -299,9 +299,8 @@ def _finding(
         state=State.LOW if is_short else state,
         value=None if view is None else view.item.value,
         reference=reference,
-        deviation=None if alone or view is None or not reference or view.deviation is None
-        else view.deviation / reference,
-        u=None if alone or view is None or not reference else view.u_deviation / reference,
+        deviation=None if held is None or not reference else held / reference,
+        u=None if held is None or view is None or not reference else view.u_deviation / reference,
         tolerance=None if compared.tolerance is None or not reference
         else compared.tolerance / reference,
         probability_out=None if view is None else view.probability_out,
