@@ -62,10 +62,14 @@ def _beside_injectors(found: JobResult) -> Iterator[str]:
 
 def _explained(found: JobResult) -> Iterator[str]:
     """Which words of the complaint that explains, and which codes it does not."""
-    explained = [COMPLAINTS[w] for w, by in found.diagnosis.by_word if by]
-    left = [COMPLAINTS[w] for w, by in found.diagnosis.by_word if not by]
+    explained, maybe, left = (
+        [COMPLAINTS[w] for w in found.diagnosis.words if found.diagnosis.stands(w) in how]
+        for how in (("explained",), ("maybe", "doubted"), ("open",))
+    )
     if explained:
         yield f"That explains the {listed(explained)}."
+    if maybe:
+        yield f"It may be behind the {listed(maybe)}; that is not certain yet."
     if left:
         yield f"Not explained by what was found: {listed(left)}."
     for about in about_codes(found):

@@ -74,6 +74,17 @@ class Diagnosis:
     beyond: str = ""
     fuel_is_there: bool = False
 
+    def stands(self, word: str) -> str:
+        """How one word stands: explained, maybe (found, and something else is as likely), doubted, or open."""
+        by = dict(self.by_word).get(word, ())
+        if not by:
+            return "open"
+        if self.explained in {"yes", "partly"}:
+            return "explained"
+        if word in self.doubted:
+            return "doubted"
+        return "maybe" if word in self.outweighed else "explained"
+
     @property
     def found(self) -> tuple[Cause, ...]:
         """The causes that a sheet shows."""

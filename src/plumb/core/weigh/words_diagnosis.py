@@ -50,8 +50,6 @@ def joined(words: Sequence[str]) -> str:
 
 def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
     """The sentence that the verdict opens with: what explains the complaint, or that nothing does."""
-    explained = [(w, by) for w, by in diagnosis.by_word if by]
-    left = [w for w, by in diagnosis.by_word if not by]
     if not diagnosis.words:
         return _found_beside(diagnosis)
     if diagnosis.explained == GONE:
@@ -66,18 +64,32 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
                  tone="open"),
             Span(text=f"What remains: {what}. "), *_found_beside(diagnosis),
         )  # fmt: skip
-    if not explained:
+    explained, maybe, doubted, left = (
+        [(w, by) for w, by in diagnosis.by_word if diagnosis.stands(w) == how]
+        for how in ("explained", "maybe", "doubted", "open")
+    )
+    if len(left) == len(diagnosis.by_word):
         open_ = Span(text=f"What explains the {joined(diagnosis.words)} is still open. ")
         return (*_fuel(diagnosis), *_found_beside(diagnosis), open_)
-    spans = [
-        Span(text=f"The {joined([w for w, _ in explained])} {be(len(explained))} explained: "),
-        Span(text=f"{_by(explained)}. "),
-    ]
+    spans = []
+    if explained:
+        words = joined([w for w, _ in explained])
+        spans.append(Span(text=f"The {words} {be(len(explained))} explained: "))
+        spans.append(Span(text=f"{_by(explained)}. "))
     if diagnosis.explained == "partly" and not left:
         spans.append(Span(text="That brings it about only sometimes. "))
+    for some, but in (
+        (maybe, "something else is as likely"),
+        (doubted, "first the instrument is proved"),
+    ):
+        if some:
+            by = _by(some)
+            words = joined([w for w, _ in some])
+            text = f"{by[0].upper()}{by[1:]} may be behind the {words}; {but}. "
+            spans.append(Span(text=text, tone="open"))
     if left:
         still = "is still open" if diagnosis.explained == "open" else "is not"
-        spans.append(Span(text=f"The {joined(left)} {still}. ", tone="open"))
+        spans.append(Span(text=f"The {joined([w for w, _ in left])} {still}. ", tone="open"))
     return (*spans, *_found_beside(diagnosis))
 
 

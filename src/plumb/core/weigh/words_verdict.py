@@ -118,18 +118,7 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
     for (action, condition), labels in sorted(
         groups.items(), key=lambda item: (_ORDER.index(item[0][0]), item[0][1])
     ):
-        words = CONDITION_WORDS.get(condition, "two sheets contradict each other")
-        if action == "check_first":
-            lead = _lead(labels, condition, words)
-            spans.append(Span(text=lead[0].upper() + lead[1:], tone=TONE.get(condition, "")))
-            spans.append(Span(text="check first what is open. "))
-        elif action == "measure":
-            spans.append(Span(text=f"{words.capitalize()} yet: {listed(labels)}. ", tone="open"))
-        else:
-            spans.append(
-                Span(text=f"{_DO[action]} {listed(labels)}: ", tone=TONE.get(condition, ""))
-            )
-            spans.append(Span(text=f"{words}. "))
+        spans += _of_group(action, condition, labels, at_the_end=result.next_step is None)
     sound = [label for label, v in verdicts if v.condition == "sound"]
     if sound:
         everyone = len(sound) == len(verdicts)
@@ -138,6 +127,28 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
         )  # fmt: skip
         spans.append(Span(text=text))
     return tuple(spans)
+
+
+def _of_group(
+    action: str, condition: str, labels: Sequence[str], *, at_the_end: bool
+) -> tuple[Span, ...]:
+    """What to do with those of one condition, and why."""
+    words = CONDITION_WORDS.get(condition, "two sheets contradict each other")
+    if action == "check_first":
+        lead = _lead(labels, condition, words)
+        return (
+            Span(text=lead[0].upper() + lead[1:], tone=TONE.get(condition, "")),
+            Span(text="check first what is open. "),
+        )
+    if at_the_end and action in {"repeat", "measure"}:
+        text = f"{words.capitalize()}, and nothing left to do would tell more: {listed(labels)}. "
+        return (Span(text=text, tone="open"),)
+    if action == "measure":
+        return (Span(text=f"{words.capitalize()} yet: {listed(labels)}. ", tone="open"),)
+    return (
+        Span(text=f"{_DO[action]} {listed(labels)}: ", tone=TONE.get(condition, "")),
+        Span(text=f"{words}. "),
+    )
 
 
 def _lead(labels: Sequence[str], condition: str, words: str) -> str:

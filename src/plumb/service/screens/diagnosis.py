@@ -19,7 +19,7 @@ def diagnosis_view(result: JobResult, common: Mapping[str, Learnt]) -> Diagnosis
         complaint=joined(diagnosis.words),
         explained=diagnosis.explained,
         by_word=[
-            AdviceView(title=COMPLAINTS[word], text=told_together(by))
+            AdviceView(title=COMPLAINTS[word], text=_by(diagnosis.stands(word), told_together(by)))
             for word, by in diagnosis.by_word
         ],
         causes=[_cause(line, common) for line in lines(result)] if _shown(result) else [],
@@ -37,9 +37,14 @@ def diagnosis_view(result: JobResult, common: Mapping[str, Learnt]) -> Diagnosis
     )  # fmt: skip
 
 
+def _by(stands: str, causes: str) -> str:
+    """What brings a word about, and that it is not certain where it is not."""
+    return f"perhaps {causes}" if stands in {"maybe", "doubted"} else causes
+
+
 def _shown(result: JobResult) -> bool:
     """Before anything was noted or complained of there is nothing to tell."""
-    return bool(result.facts or result.diagnosis.words)
+    return bool(result.facts or result.diagnosis.words or result.diagnosis.found)
 
 
 def _cause(line: CauseLine, common: Mapping[str, Learnt]) -> CauseView:
