@@ -194,3 +194,31 @@ def test_whose_pressure_it_opened_at(bench: Bench) -> None:
     expect(bench.row("1")).to_contain_text("fires at 31")
     expect(bench.row("1")).not_to_contain_text("mean of 2")
     expect(bench.row("2")).not_to_contain_text("fires at")
+
+
+def test_what_is_half_typed_outlives_a_reload(bench: Bench) -> None:
+    """The first pressure and the row it is for; once it is kept nothing comes back."""
+    bench.begun()
+    bench.press("ArrowDown", "ArrowDown").type("50.5")
+    bench.page.reload()
+    expect(bench.entry("first")).to_have_value("50.5")
+    expect(bench.row("3")).to_have_attribute("aria-current", "true")
+    bench.type(" 26").press("Enter").saved()
+    expect(bench.row("3")).to_contain_text("50.5")
+    bench.page.reload()
+    expect(bench.entry("first")).to_have_value("")
+
+
+def test_a_known_plate_under_a_new_name_offers_its_vehicle(bench: Bench, engine: Engine) -> None:
+    """Typed without its dash; taken, the name that was typed goes."""
+    load_demo(engine)
+    bench.go()
+    expect(bench.page.get_by_role("heading", name="Today")).to_be_visible()
+    bench.press("n")
+    dialog = bench.page.get_by_role("dialog")
+    dialog.get_by_label("Vehicle", exact=True).fill("net store van, blue")
+    dialog.get_by_label("Plate").fill("sm 26 tender's van")
+    expect(dialog).to_contain_text("This plate is known:")
+    dialog.get_by_role("list", name="Known vehicles").get_by_role("button").click()
+    expect(dialog).to_contain_text("SM-26 tender's van, 4 injectors")
+    expect(dialog.get_by_label("Plate")).to_have_count(0)

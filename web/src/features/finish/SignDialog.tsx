@@ -1,7 +1,7 @@
 /** Closing a job: who signs, why where something is left, and a finger's signature on a touch screen. */
 import { useRef, useState, type PointerEvent } from "react";
 import { told, type JobView } from "../../api/client";
-import { setPrefs, usePrefs } from "../../lib/prefs";
+import { usePrefs } from "../../lib/prefs";
 import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 import { ending, useSigning } from "./useFinish";
 
@@ -14,7 +14,6 @@ export default function SignDialog({ job, close }: { job: JobView; close: () => 
   const asked = job.finishing.reason_for;
   const ready = by.trim() !== "" && (asked === "" || reason.trim() !== "");
   const sign = () => {
-    if (!me) setPrefs({ me: by.trim() });
     note.mutate(() => ending(job).close({ by, reason, hand }), { onSuccess: close });
   };
   return (

@@ -1,11 +1,12 @@
 /** The hold sheet's entry: pressure and time, a clock that runs from the first reading. */
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { ReadingIn, SheetView } from "../../api/client";
 import { useElapsed } from "../../lib/clock";
 import { prefsNow } from "../../lib/prefs";
 import { outbox, useOutbox } from "../../lib/store";
 import { pressureIn, secondsIn } from "../../lib/slips";
 import { inUnit, waitingFor, type WaitingReading } from "../sheet/entry/draft";
+import { halfTyped, keepHalf } from "../sheet/entry/half";
 import { mine, remember } from "../sheet/entry/mine";
 import { askingAbout } from "../sheet/entry/refused";
 
@@ -73,10 +74,19 @@ function useClock(sheet: SheetView, waiting: WaitingReading[]) {
   return { elapsed, first, auto, begin };
 }
 
+interface Half {
+  value: string;
+  at: string | null;
+}
+
 /** The two fields: the pressure, and the time where it is not the clock's. */
-function useFields() {
-  const [value, setValue] = useState("");
-  const [at, setAt] = useState<string | null>(null);
+function useFields(sheetId: number) {
+  const [half] = useState(() => halfTyped(sheetId) as Half | null);
+  const [value, setValue] = useState(half?.value ?? "");
+  const [at, setAt] = useState<string | null>(half?.at ?? null);
+  useEffect(() => {
+    keepHalf(sheetId, value !== "" || at !== null ? { value, at } : null);
+  }, [sheetId, value, at]);
   const field = useRef<HTMLInputElement>(null);
   const timeField = useRef<HTMLInputElement>(null);
   const put = (pressure: string, after: string | null) => {
@@ -102,7 +112,7 @@ export function useHold(sheet: SheetView) {
   const { waiting: all } = useOutbox();
   const waiting = useMemo(() => waitingFor(sheet.id, all), [sheet.id, all]);
   const { elapsed, first, auto, begin } = useClock(sheet, waiting);
-  const fields = useFields();
+  const fields = useFields(sheet.id);
   const { value, at, field, timeField, clear, typeAgain } = fields;
   const [said, setSaid] = useState("");
 

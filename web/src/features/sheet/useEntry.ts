@@ -5,6 +5,7 @@ import type { ReadingView, SheetView } from "../../api/client";
 import { prefsNow } from "../../lib/prefs";
 import { outbox, useOutbox } from "../../lib/store";
 import { draftOf, emptyDraft, passNumber, waitingFor, type Draft } from "./entry/draft";
+import { halfTyped, keepHalf } from "./entry/half";
 import { mine, remember } from "./entry/mine";
 import { askingAbout, type Asking } from "./entry/refused";
 import type { Effect, EntryEvent, EntryState, Looked, Now } from "./entry/state";
@@ -13,11 +14,23 @@ import { step } from "./entry/step";
 import { beginning, calledIn, onPump, shownOn, targetOf } from "./entry/keeping";
 import { useSeat } from "./shapes/useSeat";
 
+type Half = Pick<EntryState, "choice" | "draft" | "held">;
+
+/** Whether something is typed that is not kept yet. */
+function isHalf({ draft, held }: EntryState): boolean {
+  const { first, second, note, fires } = draft;
+  return (
+    [first, second, note, fires ?? ""].some((t) => t.trim() !== "") || Object.keys(held).length > 0
+  );
+}
+
 /** The machine's state, the way to send it an event, and its two fields. */
 function useMachine(now: Now, at: string | null) {
-  const [state, setState] = useState<EntryState>(() =>
-    beginning(now.sheet.rows.find((r) => r.injector === at)),
-  );
+  const [state, setState] = useState<EntryState>(() => {
+    const begun = beginning(now.sheet.rows.find((r) => r.injector === at));
+    const half = at === null ? (halfTyped(now.sheet.id) as Half | null) : null;
+    return half ? { ...begun, ...half } : begun;
+  });
   const firstField = useRef<HTMLInputElement>(null);
   const secondField = useRef<HTMLInputElement>(null);
   // At once, so that the next figure of quick hands lands in the right field.
@@ -38,6 +51,8 @@ function useMachine(now: Now, at: string | null) {
   const send = (event: EntryEvent) => {
     const next = step(state, event, now);
     setState(next.state);
+    const { choice, draft, held } = next.state;
+    keepHalf(now.sheet.id, isHalf(next.state) ? { choice, draft, held } : null);
     next.effects.forEach(outside);
   };
   return { state, send, firstField, secondField };

@@ -19,6 +19,7 @@ import { catalogueQuery, keepNewest, shelfQuery } from "../../lib/store";
 import { vehiclesQuery } from "../../lib/vehicles";
 import { laidOut } from "../../lib/unsent";
 import { BusyButton, Dialog, Trouble } from "../../ui/parts";
+import { Known, Line, Plate } from "./KnownVehicle";
 
 interface Props {
   open: boolean;
@@ -190,11 +191,10 @@ function Named({ wanted, put }: PartProps) {
   return (
     <div className="grid gap-3 sm:grid-cols-2">
       {!wanted.known && (
-        <Line
-          label="Plate (may stay empty)"
-          value={wanted.plate}
-          most={40}
-          onChange={(plate) => put({ plate })}
+        <Plate
+          plate={wanted.plate}
+          put={(plate) => put({ plate })}
+          pick={(known) => put({ known, plate: "" })}
         />
       )}
       <Line
@@ -202,34 +202,6 @@ function Named({ wanted, put }: PartProps) {
         value={wanted.complaint}
         most={500}
         onChange={(complaint) => put({ complaint })}
-      />
-    </div>
-  );
-}
-
-interface LineProps {
-  label: string;
-  value: string;
-  most: number;
-  required?: boolean;
-  onChange: (text: string) => void;
-}
-
-function Line({ label, value, most, required, onChange }: LineProps) {
-  const id = useId();
-  return (
-    <div>
-      <label className="label" htmlFor={id}>
-        {label}
-      </label>
-      <input
-        id={id}
-        className="field"
-        required={required}
-        maxLength={most}
-        value={value}
-        autoComplete="off"
-        onChange={(e) => onChange(e.target.value)}
       />
     </div>
   );
@@ -366,21 +338,6 @@ function Layout({ wanted, put }: PartProps) {
         ))}
       </select>
     </div>
-  );
-}
-
-function Known({ found, pick }: { found: VehicleView[]; pick: (v: VehicleView) => void }) {
-  if (found.length === 0) return null;
-  return (
-    <ul className="mt-1 grid gap-1" aria-label="Known vehicles">
-      {found.slice(0, 4).map((v) => (
-        <li key={v.id}>
-          <button type="button" className="knob w-full" onClick={() => pick(v)}>
-            <b>{v.name}</b> {v.registration} · {v.injectors.length} injectors
-          </button>
-        </li>
-      ))}
-    </ul>
   );
 }
 
