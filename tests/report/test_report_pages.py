@@ -4,13 +4,16 @@ import json
 from pathlib import Path
 from typing import Any
 
+import pytest
 from tests.core.job_files import drops
 
 import plumb.demo
+from plumb.core.procedures import KINDS
 from plumb.jobfile.reading import parse
 from plumb.jobfile.to_core import finished
 from plumb.report.document import Report, Shop, report_of
 from plumb.report.paper import html_of
+from plumb.report.worksheet import Block, worksheet_of
 
 DEMO = Path(plumb.demo.__file__).parent
 
@@ -120,3 +123,76 @@ def test_who_was_worked_on_twice_is_told_as_the_last_time_left_it() -> None:
     )  # fmt: skip
     assert any(t.startswith("Measured again afterwards: all that were read are") for t in made.done)
     assert not any("not yet" in t for t in made.done)
+
+
+def worksheet(file: dict[str, Any]) -> dict[str, Block]:
+    """The blocks of a worksheet by their titles."""
+    checked = parse(json.dumps(file))
+    made = worksheet_of(checked, finished(checked), base="http://plumb")
+    return {b.title: b for b in made.blocks}
+
+
+def begun(fuel: str, *sheets: dict[str, Any]) -> dict[str, Any]:
+    """A job with nothing measured yet."""
+    injectors = [{"id": str(n), "cylinder": n} for n in range(1, 5)]
+    vehicle = {"name": "Torvik Lundy", "fuel_system": fuel, "injectors": injectors}
+    return {
+        "plumb": 1,
+        "vehicle": vehicle,
+        "sheets": [{**s, "id": f"s{n}"} for n, s in enumerate(sheets)],
+    }
+
+
+def test_the_worksheet_prints_the_limits_of_this_job_only() -> None:
+    """Of a sheet that was begun with a window; else a blank line, whatever the shelf holds."""
+    coils = {
+        "kind": "coil_resistance", "unit": "ohm", "gauge": {"step": 0.1}, "readings": [],
+        "window": {"low": 12, "high": 15, "source": "card 3"},
+    }  # fmt: skip
+    blocks = worksheet(begun("port", coils))
+    assert blocks["Coils"].limits == "low 12, high 15, source card 3, in ohm"
+    assert blocks["Hold"].limits == ""
+    assert blocks["Hold"].takes_limits
+
+
+@pytest.mark.parametrize("fuel", ["common_rail", "mechanical_diesel", "direct"])
+def test_no_vacuum_hose_is_looked_for_where_there_is_none(fuel: str) -> None:
+    """Steps and rows are those of this rail; nothing on a high-pressure rail is clamped."""
+    for title, block in worksheet(begun(fuel)).items():
+        told = " ".join((*block.steps, *block.slips))
+        assert "hose off a regulator" not in told, title
+        assert "regulator’s hose" not in told or fuel == "direct", title
+        if fuel == "common_rail":
+            assert "clamp the supply" not in told, title
+    outside = worksheet(begun(fuel))["Walk-round"]
+    assert ("hose" in outside.rows) is (fuel == "direct")
+    assert ("codes" in outside.rows) is (fuel != "mechanical_diesel")
+
+
+def test_a_petrol_rail_keeps_its_steps() -> None:
+    """The hose is looked into, the regulator read without it, the return clamped."""
+    told = " ".join(s for b in worksheet(begun("port")).values() for s in b.steps)
+    for step in (
+        "look into it",
+        "Take the hose off a regulator",
+        "clamp the supply right at shut-off",
+    ):
+        assert step in told
+
+
+def test_every_line_that_is_told_otherwise_stands_on_its_card() -> None:
+    """A line that was changed on the card would silently come back."""
+    for kind in KINDS:
+        guide = kind.guide
+        lines = {
+            guide.shows,
+            guide.hides,
+            guide.enough,
+            *guide.needs,
+            *guide.connect,
+            *guide.steps,
+            *guide.look,
+            *guide.slips,
+        }
+        for told in guide.instead.values():
+            assert set(told) <= lines, kind.code

@@ -159,6 +159,13 @@ def conditions_of(part: SheetPart) -> str:
     return "; ".join(said)
 
 
+def limits_of(part: SheetPart) -> str:
+    """The limits that a sheet has, in its unit, with who says so; empty where it has none."""
+    data = part.model_dump(exclude_none=True, exclude_defaults=True, mode="json")
+    told = [_flat(data[name]) for name in ("window", "windows", "expected") if data.get(name)]
+    return f"{'; '.join(told)}, in {unit_of(part)}" if told and unit_of(part) else "; ".join(told)
+
+
 def _flat(value: object) -> str:
     """A part of the file in one line."""
     if isinstance(value, dict):

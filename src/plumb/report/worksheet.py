@@ -1,6 +1,5 @@
 """An empty sheet of paper for what is left to measure: boxes in reach order, limits, a code for a phone."""
 
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -9,14 +8,15 @@ import segno
 from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.mend.finish import Finished
 from plumb.core.procedures import AnyKind, route
+from plumb.core.procedures.walk.analysis import LOOKED_AT
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.to_core import engine_of
+from plumb.report.sheets import limits_of
 
 _PASSES: Final = 3
 _MOMENTS: Final = ("0 s", "10 s", "60 s", "5 min", "20 min", "")
-_SEEN: Final = ("hose", "connectors", "complaint", "codes", "")
-"""Rows of a hold, and of what is looked at outside."""
+"""Rows of a hold."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,16 +55,13 @@ def worksheet_of(
     *,
     base: str,
     shop: str = "",
-    limits: Mapping[str, Sequence[str]] | None = None,
 ) -> Worksheet:
     """What is left to measure on a job, as boxes to fill in; ``base`` is the address of this Plumb."""
     begun = {r.kind for _, r in done.now.sheets if r.begun}
     aside = {s.kind for s in file.job.set_aside}
     again = {d.kind: d.injectors for d in done.due}
     blocks = [
-        _block(
-            kind, file, done, base, tuple((limits or {}).get(kind.code, ())), again.get(kind.code)
-        )
+        _block(kind, file, done, base, again.get(kind.code))
         for kind in route(file.vehicle.fuel_system)
         if kind.code not in aside
         and (kind.code in again or (kind.code not in begun and not kind.optional))
@@ -85,18 +82,18 @@ def _block(
     file: JobFile,
     done: Finished,
     base: str,
-    limits: tuple[str, ...],
     again: tuple[str, ...] | None,
 ) -> Block:
     told = kind.told(done.now.setting)
+    guide = kind.guide.on(file.vehicle.fuel_system)
     address = f"{base.rstrip('/')}/jobs/{file.job.number}/{kind.code}"
     return Block(
         title=f"{kind.title}, after the repair" if again is not None else kind.title,
         how=told.how,
-        steps=kind.guide.steps,
-        slips=kind.guide.slips,
+        steps=guide.steps,
+        slips=guide.slips,
         care=told.care,
-        limits="; ".join(limits),
+        limits=_limits(kind, file),
         takes_limits=kind.entry.shape not in {"words", "form"},
         columns=_columns(kind),
         rows=again or _rows(kind, file),
@@ -106,6 +103,12 @@ def _block(
             scale=1, border=2, svgclass=None, lineclass=None
         ),
     )
+
+
+def _limits(kind: AnyKind, file: JobFile) -> str:
+    """What this job holds such a sheet against: as its newest one says; else it is written in by hand."""
+    mine = (limits_of(s) for s in reversed(file.sheets) if s.kind == kind.code)
+    return next(filter(None, mine), "")
 
 
 def _words(kind: AnyKind) -> str:
@@ -135,7 +138,8 @@ def _rows(kind: AnyKind, file: JobFile) -> tuple[str, ...]:
     if kind.entry.shape == "point":
         return _MOMENTS
     if kind.entry.shape == "form":
-        return _SEEN
+        looked_at = LOOKED_AT[file.vehicle.fuel_system]
+        return (*looked_at, "complaint", *(("codes",) if "connectors" in looked_at else ()), "")
     engine = engine_of(file.vehicle)
     slots = FILE_KINDS[kind.code].slots(engine) or kind.entry.slots
     if slots:

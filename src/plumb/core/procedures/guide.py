@@ -5,7 +5,8 @@
 ()
 """
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 DRAWINGS: Final = {
@@ -21,7 +22,8 @@ DRAWINGS: Final = {
 class Guide:
     """The card of a procedure, for who does it for the first time; ``drawings`` are of :data:`DRAWINGS`.
 
-    ``schools`` tells how others do it, and what that changes.
+    ``schools`` tells how others do it, and what that changes; ``instead`` what a line is on another
+    fuel system (``""``: nothing).
     """
 
     shows: str
@@ -34,3 +36,20 @@ class Guide:
     schools: str
     connect: tuple[str, ...] = ()
     drawings: tuple[str, ...] = ()
+    instead: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+
+    def on(self, fuel_system: str) -> "Guide":
+        """The card on an engine of that fuel system: lines that do not fit it are told otherwise, or left out."""
+        other = self.instead.get(fuel_system, {})
+
+        def lines(told: tuple[str, ...]) -> tuple[str, ...]:
+            return tuple(text for line in told if (text := other.get(line, line)))
+
+        return replace(
+            self,
+            shows=other.get(self.shows, self.shows),
+            hides=other.get(self.hides, self.hides),
+            enough=other.get(self.enough, self.enough),
+            needs=lines(self.needs), connect=lines(self.connect), steps=lines(self.steps),
+            look=lines(self.look), slips=lines(self.slips),
+        )  # fmt: skip

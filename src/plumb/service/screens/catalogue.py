@@ -72,7 +72,7 @@ def guide_view(code: str, setting: Setting) -> GuideView:
         raise NotThere(
             Problem(path="kind", rule="a kind of sheet", value=code, code="no_procedure")
         )
-    guide = kind.guide
+    guide = kind.guide.on(setting.fuel_system)
     return GuideView(
         title=kind.title,
         shows=guide.shows,

@@ -45,7 +45,6 @@ class _OnPaper:
     file: JobFile
     done: Finished
     shop: Shop
-    limits: dict[str, list[str]]
     photos: tuple[Photo, ...]
 
 
@@ -66,19 +65,13 @@ def _on_paper(engine: Engine, number: str, thresholds: Thresholds) -> _OnPaper:
         data = job_json(connection, job, vehicle)
         done = _analysed(connection, job, vehicle, thresholds)
         shop = store.shop(connection)
-        windows = job_store.shelf(connection, "window")
         photos = tuple(_photos(connection, job))
-    limits: dict[str, list[str]] = {}
-    for entry in windows:
-        told = ", ".join(f"{_short(k)} {v}" for k, v in entry.body.items())
-        limits.setdefault(entry.kind, []).append(f"{entry.name}: {told} {entry.unit}".strip())
     logo = _embedded(shop.logo, "jpeg") if shop.logo else ""
     return _OnPaper(
         text=dumps(data, indent=1) + "\n",
         file=check(data),
         done=done,
         shop=Shop(name=shop.name, address=tuple(shop.address.splitlines()), logo=logo),
-        limits=limits,
         photos=photos,
     )
 
@@ -94,11 +87,6 @@ def _photos(connection: Connection, job: JobRecord) -> Iterator[Photo]:
 
 def _embedded(data: bytes, kind: str) -> str:
     return f"data:image/{kind};base64,{b64encode(data).decode()}"
-
-
-def _short(key: str) -> str:
-    """A limit's key without the window it belongs to: ``low``, ``key on low``."""
-    return key.replace("windows.", "").replace("window.", "").replace(".", " ").replace("_", " ")
 
 
 def _report(paper: _OnPaper) -> Report:
@@ -122,9 +110,7 @@ def report_html(engine: Engine, number: str, thresholds: Thresholds) -> str:
 def worksheet_pdf(engine: Engine, number: str, base: str, thresholds: Thresholds) -> bytes:
     """An empty worksheet for what is left to measure; ``base`` is the address of this Plumb."""
     paper = _on_paper(engine, number, thresholds)
-    made = worksheet_of(
-        paper.file, paper.done, base=base, shop=paper.shop.name, limits=paper.limits
-    )
+    made = worksheet_of(paper.file, paper.done, base=base, shop=paper.shop.name)
     return pdf_of(html_of("worksheet.html.j2", w=made), title=f"Worksheet, job {number}")
 
 

@@ -7,6 +7,20 @@ from typing import Final
 
 from plumb.core.procedures.guide import Guide
 
+_HIGH: Final = {
+    "the gauge of the supply sheet": "the rail’s own figure on a scan tool; the low side’s gauge for the low side",
+    "hose clamps with smooth jaws": "",
+    "Gauge as on the supply sheet.": "No gauge on the high side: its figure comes from the controller.",
+    "Clamps at hand, not yet on.": "",
+    "If it falls: build up again, clamp the supply right at shut-off.": "If it falls: never clamp or loosen a high-pressure pipe. Watch the returns one by one, then the control valve’s.",
+    "Then the return, then both; look into the regulator’s hose, at the tips, around every union.": "Look around every union with a lamp and a piece of card, never with a hand.",
+    "Holds with the supply clamped: the pump’s check valve.": "One return that runs on: that injector’s seat or valve.",
+    "Holds with the return clamped: the regulator.": "The control valve’s return runs on: the control valve. Nothing runs: the pump’s outlet valve, or a union.",
+    "Clamping seconds late, when the loss is over.": "",
+    "A clamp that cracks an old hose: look at it again afterwards.": "",
+}
+"""On a high-pressure rail nothing is clamped: jets go through skin."""
+
 HOLD_GUIDE: Final = Guide(
     shows=(
         "Whether the rail keeps its pressure with the pump off, and by clamping, where it goes."
@@ -47,4 +61,5 @@ HOLD_GUIDE: Final = Guide(
         "Some allow so much lost in so long, others ask for so much left after so long. Both are the same leak; note the one your maker uses."
     ),
     drawings=("gauge_on_rail",),
+    instead={"common_rail": _HIGH},
 )

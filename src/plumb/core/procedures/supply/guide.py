@@ -7,10 +7,16 @@ from typing import Final
 
 from plumb.core.procedures.guide import Guide
 
+_SHOWS = "Whether the rail gets the pressure it should, standing, running and with the regulator’s hose off."
+_NO_HOSE: Final = {
+    "Take the hose off a regulator that has one: read again.": "",
+    _SHOWS: "Whether the low side gives the high-pressure pump what it should.",
+    "Gauge on the test port, hose away from belts and exhaust.": "Gauge on the low side’s test port or tee, hose away from belts and exhaust.",
+}
+"""Before a high-pressure pump there is no regulator with a vacuum hose."""
+
 SUPPLY_GUIDE: Final = Guide(
-    shows=(
-        "Whether the rail gets the pressure it should, standing, running and with the regulator’s hose off."
-    ),
+    shows=_SHOWS,
     hides=(
         "Volume: a half-blocked filter can show the right pressure at idle. And nothing of the injectors."
     ),
@@ -47,4 +53,5 @@ SUPPLY_GUIDE: Final = Guide(
         "gauge_on_rail",
         "relay_link",
     ),
+    instead={"direct": _NO_HOSE, "common_rail": _NO_HOSE},
 )
