@@ -238,13 +238,22 @@ def test_a_workbook_keeps_text_as_text() -> None:
     checked = parse(json.dumps(file))
     book = openpyxl.load_workbook(io.BytesIO(job_book(checked, analyse_file(checked))))
     assert book.sheetnames == [
-        "Job", "Readings", "Findings", "Verdicts", "Repair", "Before and after",
+        "Job", "Drop per injector", "Findings", "Verdicts", "Repair", "Before and after",
     ]  # fmt: skip
-    note = book["Readings"]["G2"]
+    page = list(book["Drop per injector"].iter_rows(values_only=True))
+    assert page[0] == (
+        "sheet", "injector", "pass", "first, psi", "second, psi", "note", "taken",
+    )  # fmt: skip
+    assert page[2][:5] == ("s1", "2", 1, 50, 26.5)
+    note = book["Drop per injector"]["F2"]
     assert (note.value, note.data_type) == ("=1+1", "s")
     assert book["Job"]["B5"].value == 1200.5
     rows = list(book["Findings"].iter_rows(values_only=True))
     assert [r[2] for r in rows[1:]] == ["1", "2"]
+    assert rows[0][3] == "value, √psi"
+    assert rows[1][3] == pytest.approx(50**0.5 - 26**0.5, abs=1e-3)
+    words = next(book["Verdicts"].iter_rows(min_row=2, values_only=True))
+    assert words[1] in CONDITION_WORDS.values()
     period = openpyxl.load_workbook(io.BytesIO(period_book([("1", "2026-05-12", "", "@van")])))
     assert period["Jobs"]["D2"].data_type == "s"
 

@@ -1,6 +1,7 @@
 """A job, or the jobs of a period, as a workbook: what was noted and what it came to, a page each."""
 
-from collections.abc import Iterable, Sequence
+import re
+from collections.abc import Container, Iterable, Sequence
 from decimal import Decimal
 from io import BytesIO
 from typing import Any, Final
@@ -10,7 +11,14 @@ from openpyxl.styles import Alignment, Font
 from openpyxl.utils import get_column_letter
 from openpyxl.worksheet.worksheet import Worksheet as Page
 
+from plumb.core.causes.table import FAULTS
+from plumb.core.mend.after import CHANGES
+from plumb.core.mend.repairs import DONE
+from plumb.core.procedures import BY_CODE
+from plumb.core.weigh.verdict import NOT_RULED_OUT
+from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS
 from plumb.jobfile.file import JobFile
+from plumb.jobfile.finishing import RepairPart
 from plumb.jobfile.to_core import entries_of
 
 _WIDEST: Final = 60
@@ -49,18 +57,22 @@ def _page(book: Workbook, title: str) -> Page:
 
 
 def job_book(file: JobFile, result: dict[str, Any]) -> bytes:
-    """A job as a workbook: the job, its readings, its findings, verdicts, repairs, each on a page."""
+    """A job as a workbook: the job, what was read on each kind of sheet, findings, verdicts, repairs.
+
+    Figures are numbers, their unit stands in the head of their column; words are those of the screen.
+    """
     book = Workbook()
     book.remove(book.worksheets[0])
     _fill(_page(book, "Job"), ("What", "Value"), _about(file, result))
-    _fill(_page(book, "Readings"), _READING, _readings(file))
+    for title, (head, rows) in _readings(file).items():
+        _fill(_page(book, title), head, rows)
     _fill(_page(book, "Findings"), *_findings(result))
     _fill(
         _page(book, "Verdicts"),
-        ("injector", "condition", "action", "because", "not ruled out"),
+        ("injector", "reads as", "to do", "because", "not ruled out"),
         [
-            (v["injector"], v["condition"], v["action"], "; ".join(v["because"]),
-             ", ".join(v["not_ruled_out"]))
+            (v["injector"], CONDITION_WORDS[v["condition"]], ACTION_WORDS[v["action"]],
+             "; ".join(v["because"]), ", ".join(NOT_RULED_OUT[c] for c in v["not_ruled_out"]))
             for v in result["verdicts"]
         ],
     )  # fmt: skip
@@ -68,12 +80,18 @@ def job_book(file: JobFile, result: dict[str, Any]) -> bytes:
         _page(book, "Repair"),
         ("injector", "done", "with", "at", "by", "part", "note"),
         [
-            (r.injector, r.done, r.with_, r.at, r.by, r.part.core().words if r.part else "", r.note)
+            (r.injector or _engine(r), DONE[r.done], r.with_, r.at, r.by,
+             r.part.core().words if r.part else "", r.note)
             for r in file.repairs
         ],
-    )
+    )  # fmt: skip
     _fill(_page(book, "Before and after"), *_after(result))
     return _bytes(book)
+
+
+def _engine(repair: RepairPart) -> str:
+    """What was put right on the engine."""
+    return FAULTS[repair.cause].words
 
 
 def _about(file: JobFile, result: dict[str, Any]) -> list[Row]:
@@ -88,51 +106,88 @@ def _about(file: JobFile, result: dict[str, Any]) -> list[Row]:
 
 
 def _findings(result: dict[str, Any]) -> tuple[Row, list[Row]]:
-    names = (
-        "sheet", "kind", "injector", "value", "unit", "reference", "deviation_percent",
-        "uncertainty_percent", "state", "words", "because",
+    """What each row came to: its figure in the column of its unit."""
+    units = list(dict.fromkeys(f["unit"] for f in result["findings"]))
+    head: Row = (
+        "sheet", "kind", "row", *(_in("value", u) for u in units), *(_in("reference", u) for u in units),
+        "deviation, %", "uncertainty, %", "reads as", "because",
     )  # fmt: skip
-    return _heads(names), [tuple(f[n] for n in names) for f in result["findings"]]
+    rows: list[Row] = [
+        (
+            f["sheet"], BY_CODE[f["kind"]].title, f["injector"] or f["quantity"].replace("_", " "),
+            *(f["value"] if f["unit"] == u else None for u in units),
+            *(f["reference"] if f["unit"] == u else None for u in units),
+            f["deviation_percent"], f["uncertainty_percent"], f["words"], f["because"],
+        )
+        for f in result["findings"]
+    ]  # fmt: skip
+    return head, rows
 
 
 def _after(result: dict[str, Any]) -> tuple[Row, list[Row]]:
-    names = (
-        "injector", "sheet", "before", "change_percent", "uncertainty_percent", "change", "unit",
-        "word",
+    units = list(dict.fromkeys(p["unit"] for p in result["after"] if p["unit"]))
+    head: Row = (
+        "row", "sheet", "before", "change, %", "uncertainty, %", *(_in("change", u) for u in units), "word",
     )  # fmt: skip
-    return _heads(names), [tuple(p[n] for n in names) for p in result["after"]]
+    rows: list[Row] = [
+        (
+            p["injector"] or p.get("row", ""), p["sheet"], p["before"], p["change_percent"],
+            p["uncertainty_percent"], *(p["change"] if p["unit"] == u else None for u in units),
+            CHANGES[p["word"]],
+        )
+        for p in result["after"]
+    ]  # fmt: skip
+    return head, rows
 
 
-def _heads(names: Row) -> Row:
-    return [n.replace("_percent", ", %") for n in names]
+def _in(name: str, unit: str) -> str:
+    """The head of a column: its figure, and the unit it is in."""
+    shown = unit.replace("sqrt_", "\u221a").replace("percent", "%")
+    return f"{name}, {shown}" if shown else name
 
 
-_READING: Final = (
-    "sheet", "kind", "injector", "pass", "unit", "figures", "note", "taken",
-)  # fmt: skip
-
-
-def _readings(file: JobFile) -> Iterable[Row]:
-    """Every reading as it was noted, figures with the digits they were typed with."""
+def _readings(file: JobFile) -> dict[str, tuple[Row, list[Row]]]:
+    """Every reading as it was noted, a page for each kind of sheet and unit, a column for each figure."""
+    pages: dict[tuple[str, str], list[tuple[str, dict[str, Any]]]] = {}
     for sheet in file.sheets:
-        unit = getattr(sheet, "unit", "")
+        unit = str(getattr(sheet, "unit", ""))
         for entry in entries_of(sheet):
             data = entry.model_dump(exclude_none=True, by_alias=True)
-            figures = {
-                k: v for k, v in data.items() if k not in {"injector", "pass", "note", "taken"}
-            }
-            yield (
-                sheet.id, sheet.kind, data.get("injector", ""), data.get("pass", ""), unit,
-                ", ".join(f"{k} {v}" for k, v in figures.items()), data.get("note", ""),
-                data.get("taken", ""),
-            )  # fmt: skip
+            pages.setdefault((sheet.kind, unit), []).append((sheet.id, data))
+    made: dict[str, tuple[Row, list[Row]]] = {}
+    for (kind, unit), rows in pages.items():
+        names = list(dict.fromkeys(n for _, data in rows for n in data if n not in _LAST))
+        head = ("sheet", *(_headed(n, unit) for n in names), *_LAST)
+        title = _titled(BY_CODE[kind].title, unit, made)
+        made[title] = (
+            head,
+            [(key, *(data.get(n) for n in (*names, *_LAST))) for key, data in rows],
+        )
+    return made
+
+
+_LAST: Final = ("note", "taken")
+_IN_UNIT: Final = frozenset({"first", "second", "value", "fires_at", "wanted", "actual"})
+_OWN_UNIT: Final = {"t_s": "time, s", "shim_mm": "shims, mm", "supply_v": "tester, V"}
+
+
+def _headed(name: str, unit: str) -> str:
+    if name in _IN_UNIT:
+        return _in(name.replace("_", " "), unit)
+    return _OWN_UNIT.get(name, name.replace("_", " "))
+
+
+def _titled(title: str, unit: str, there: Container[str]) -> str:
+    """The name of a page: at most 31 letters, none that a workbook forbids, each once."""
+    name = re.sub(r"[\[\]:*?/\\]", " ", title)[:31]
+    return name if name not in there else f"{name[:20]}, {unit}"[:31]
 
 
 def period_book(jobs: Iterable[Row]) -> bytes:
     """The jobs of a period, one a line: number, days, vehicle, what was found, what was done."""
     book = Workbook()
     book.remove(book.worksheets[0])
-    head = (
+    head: Row = (
         "job",
         "opened",
         "closed",

@@ -8,7 +8,6 @@ import segno
 from plumb.core.measure.spoken import COMPLAINTS
 from plumb.core.mend.finish import Finished
 from plumb.core.procedures import AnyKind, route
-from plumb.core.procedures.walk.analysis import LOOKED_AT
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.kinds import FILE_KINDS
 from plumb.jobfile.to_core import engine_of
@@ -138,7 +137,7 @@ def _rows(kind: AnyKind, file: JobFile) -> tuple[str, ...]:
     if kind.entry.shape == "point":
         return _MOMENTS
     if kind.entry.shape == "form":
-        looked_at = LOOKED_AT[file.vehicle.fuel_system]
+        looked_at = kind.looked_at.get(file.vehicle.fuel_system, ())
         return (*looked_at, "complaint", *(("codes",) if "connectors" in looked_at else ()), "")
     engine = engine_of(file.vehicle)
     slots = FILE_KINDS[kind.code].slots(engine) or kind.entry.slots

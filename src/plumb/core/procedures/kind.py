@@ -188,7 +188,7 @@ class Kind(Generic[S, R]):
     by code, each with when it is made; ``shows`` what it would show of each fault, and how often;
     ``clears`` the suspicions it is asked for to settle;
     ``asks_by`` those that its own ``asks`` looks at; ``spoilt_by`` those under which a sheet tells
-    nothing that would hold once they are put right.
+    nothing that would hold once they are put right; ``looked_at`` is what is looked at, by fuel system.
 
     What it does: ``analyse``, ``facts``, and the words: ``headline``, ``notes``, ``state`` of a row,
     ``because``, ``under`` (the small line), ``working``; ``complains`` gives the words of the complaint,
@@ -221,6 +221,7 @@ class Kind(Generic[S, R]):
     entry: Entry
     makes: Mapping[str, str]
     guide: Guide
+    looked_at: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     shows: tuple[Shows, ...] = ()
     clears: tuple[str, ...] = ()
     asks_by: frozenset[str] = frozenset()

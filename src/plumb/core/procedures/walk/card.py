@@ -4,7 +4,7 @@ from typing import Final
 
 from plumb.core.procedures.cautions import JETS, JETS_OF_PIPES, LAST
 from plumb.core.procedures.kind import PETROL, Effort, Entry, Kind, Place, Told
-from plumb.core.procedures.walk.analysis import KIND, analyse_walk
+from plumb.core.procedures.walk.analysis import KIND, LOOKED_AT, analyse_walk
 from plumb.core.procedures.walk.facts import MAKES, facts
 from plumb.core.procedures.walk.guide import WALK_GUIDE
 from plumb.core.procedures.walk.shows import SHOWS
@@ -42,6 +42,7 @@ WALK: Final = Kind(
     },
     makes=MAKES,
     guide=WALK_GUIDE,
+    looked_at=LOOKED_AT,
     shows=SHOWS,
     analyse=analyse_walk,
     facts=facts,
