@@ -272,6 +272,7 @@ _BENCHES = {
     "speed": ("speed", "speed", ()),
     "detection": ("report", "detection", ("sets", "seed")),
     "diagnosis": ("diagnosis", "diagnosis", ("engines", "seed")),
+    "calibration": ("calibration", "calibration", ("engines", "seed")),
     "practice": ("practice", "practice", ("seed",)),
     "capture": ("capturing", "capturing", ("bursts", "seed")),
     "line": ("line", "line", ()),
@@ -287,10 +288,14 @@ _BENCHES = {
 def bench(
     what: Annotated[str, typer.Argument(help=", ".join(_BENCHES))] = "speed",
     sets: Annotated[int, typer.Option(help="sets a cell, for detection")] = 3000,
-    engines: Annotated[int, typer.Option(help="hidden engines, for diagnosis")] = 1000,
+    engines: Annotated[
+        int, typer.Option(help="hidden engines, for diagnosis and calibration")
+    ] = 1000,
     bursts: Annotated[int, typer.Option(help="bursts a gauge, for capture")] = 500,
     jobs: Annotated[int, typer.Option(help="jobs of the larger shop, for scale")] = 100_000,
-    seed: Annotated[int, typer.Option(help="for detection, diagnosis, practice, capture")] = 7,
+    seed: Annotated[
+        int, typer.Option(help="for detection, diagnosis, calibration, practice, capture")
+    ] = 7,
 ) -> None:
     """How fast it is, what each rule is worth, who finds what: truth known, ratios side by side."""
     if what not in _BENCHES:
