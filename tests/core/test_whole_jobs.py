@@ -319,3 +319,27 @@ def test_twice_what_is_asked_after_twenty_minutes_the_fuel_is_good() -> None:
 def test_when_the_fuel_is_said_to_be_there(complaint: str, left: float, there: bool) -> None:  # noqa: FBT001
     """Only of a rail that holds, and only for what is asked of it at the start."""
     assert told(held(complaint, left)).startswith("The fuel is there") is there
+
+
+def test_before_giving_up_what_is_short_is_done() -> None:
+    """Surges, and drop, scan and supply are good: four minutes at the coils come before "nothing explains it"."""
+    scan = {
+        "kind": "scan", "over_s": 120,
+        "misfires": [{"cylinder": n, "count": 0} for n in range(1, 5)],
+    }  # fmt: skip
+    supply = {
+        "kind": "supply_pressure", "unit": "psi", "gauge": {"step": 0.5},
+        "windows": {"key_on": {"low": 48, "high": 54}}, "readings": [{"state": "key_on", "value": 50}],
+    }  # fmt: skip
+    sheets = (drops((26, 26, 26, 26)), scan, supply)
+    aside = [{"kind": "walk_round", "reason": "no time"}]
+    found = job("port", 4, "surges", *sheets, set_aside=aside).now
+    assert found.next_step is not None
+    assert found.next_step.kind == "coil_resistance"
+    assert found.next_step.minutes <= 6.0
+    coils = values(
+        "coil_resistance", "ohm", 0.1, [14, 14, 14.1, 14], window={"low": 12, "high": 16}
+    )
+    done = job("port", 4, "surges", *sheets, coils, set_aside=aside).now
+    assert done.next_step is None
+    assert done.diagnosis.explained == "no"

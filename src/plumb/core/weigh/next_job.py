@@ -48,6 +48,9 @@ _LEAST_A_MINUTE: Final = 0.0015
 _LEAST_WHEN_EXPLAINED: Final = 0.02
 """Less than this changes no action; in all, for each minute, and for each minute once the complaint is
 explained.  Chosen on the bench of hidden engines (docs/methods.md)."""
+_BEFORE_GIVING_UP: Final = 0.3
+_SHORT_MIN: Final = 6.0
+"""Before "nothing explains it" is said, what takes no longer is done for so much of that; chosen on the same bench."""
 _OTHERS: Final = 2
 _TOLD: Final = 4
 _TWICE: Final = 2
@@ -210,7 +213,15 @@ def _wanted(kind: AnyKind, job: JobSoFar, labels: tuple[str, ...]) -> tuple[str,
 
 
 def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
-    """The procedures that are worth their minutes, the best first."""
+    """The procedures that are worth their minutes, the best first; before giving up, the short ones that might tell."""
+    steps = _worth(job, there, 1.0)
+    if steps or job.explained or not job.complained:
+        return steps
+    return [s for s in _worth(job, there, _BEFORE_GIVING_UP) if s.minutes <= _SHORT_MIN]
+
+
+def _worth(job: JobSoFar, there: Mapping[str, Result], share: float) -> list[NextStep]:
+    """The procedures that are worth so much of what is usually asked of them, the best first."""
     doubts = _doubts(job, there)
     told = foretold(job.weighed, frozenset(x for x in job.injectors if _judged(job, x)))
     scored: list[tuple[float, NextStep]] = []
@@ -225,16 +236,16 @@ def _worth_doing(job: JobSoFar, there: Mapping[str, Result]) -> list[NextStep]:
             continue
         step, gain = _step(job, told.worth(kind, missing), doubts.get(kind.code, []), there)
         a_minute = gain / step.minutes * (_COLD_WORTH if kind.effort.cold else 1.0)
-        least = _LEAST_A_MINUTE
+        least = share * _LEAST_A_MINUTE
         if job.explained and not doubts.get(kind.code):
             least = _LEAST_WHEN_EXPLAINED
-        if gain >= _LEAST and a_minute >= least:
+        if gain >= share * _LEAST and a_minute >= least:
             scored.append((a_minute, step))
     if job.complained and not job.explained:
         scored += (
             (gain / step.minutes, step)
             for step, gain in _once_more(job, told, there)
-            if gain >= _LEAST and gain / step.minutes >= _LEAST_A_MINUTE
+            if gain >= share * _LEAST and gain / step.minutes >= share * _LEAST_A_MINUTE
         )
     scored.sort(key=lambda x: -x[0])
     steps = [step for _, step in scored]
