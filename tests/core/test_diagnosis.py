@@ -12,8 +12,11 @@ from plumb.bench.engines.follow import follow, job_of
 from plumb.bench.engines.gauges import Bench
 from plumb.bench.engines.hidden import FAULTS, IMITATORS, SYSTEMS, draw
 from plumb.core.causes.table import FAULTS as TABLE
+from plumb.core.causes.table import faults_on
+from plumb.core.diagnose.case import Case
 from plumb.core.diagnose.moved import moved_by
 from plumb.core.measure.readings import Value
+from plumb.core.measure.spoken import words_in
 from plumb.core.measure.step import REPAIR
 from plumb.core.procedures import KINDS, Sheet, route
 from plumb.core.procedures.correction.analysis import CorrectionSheet
@@ -377,3 +380,36 @@ def test_every_kind_can_be_worth_its_minutes() -> None:
         inside = {f.code for f in TABLE.values() if system in f.common and system not in f.outside}
         assert inside <= shown
     assert all(k.effort.minutes(4) > 0 for k in KINDS)
+
+
+def test_words_that_nobody_is_asked_for_weigh_only_when_said() -> None:
+    """Runs rich speaks for a drip and a torn diaphragm; not said, it says nothing against them."""
+    quiet, rich = job(walk("smoke_black")), job(walk("smoke_black", "rich"))
+
+    assert rich.weighed.share_at("1", "leaks_at_tip") > 1.5 * quiet.weighed.share_at("1", "leaks_at_tip")
+    case = Case(fuel_system="port", injectors=("1",), words=("smoke_black",))
+    assert {"rich", "smoke_blue"}.isdisjoint(s.table.name for s in case.seen())
+    blue = Case(fuel_system="port", injectors=("1",), words=("smoke_blue",))
+    assert "smoke_blue" in {s.table.name for s in blue.seen()}
+
+
+@pytest.mark.parametrize(
+    ("text", "word"),
+    [
+        ("runs rich at idle", "rich"),
+        ("blue smoke when cold", "smoke_blue"),
+        ("burns oil", "smoke_blue"),
+    ],
+)
+def test_rich_and_blue_are_heard(text: str, word: str) -> None:
+    """As owners and technicians say it."""
+    assert word in words_in(text)
+
+
+def test_deposits_lie_outside_and_are_named_on_direct_injection_only() -> None:
+    """Rough and hard to start cold: a borescope is named on a direct engine, and on no other."""
+    for fuel, there in (("direct", True), ("port", False)):
+        faults = {f.code for f in faults_on(fuel)}
+        assert ("intake_deposits" in faults) is there
+    assert TABLE["intake_deposits"].outside == {"direct"}
+    assert "borescope" in TABLE["intake_deposits"].told

@@ -1,5 +1,7 @@
 """The marks of worked exercises, redone by hand, and the thirty engines themselves."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -160,3 +162,31 @@ def test_an_engine_is_always_the_same_one() -> None:
     assert len(drawn) > 20
     assert () in drawn, "some have nothing wrong with them"
     assert np.ptp([engine_of(EXERCISES[c]).count for c in EXERCISES]) > 0
+
+
+def test_a_danger_that_is_left_behind_costs() -> None:
+    """The dripping one of 30: unfound it is said, and takes five of the ten for safety; found, nobody was in danger."""
+    drips = bad("30")
+    engine = engine_of(EXERCISES["30"])
+
+    def safety(said: Said) -> dict[str, float]:
+        return {x.why: x.got for x in mark(engine, said, QUICK).lines if x.what == "safety"}
+
+    assert safety(Said()) == {
+        f"{drips} was left dripping: fuel in its cylinder and in the oil": -5.0,
+        "what is left of it stands above": 10.0,
+    }
+    found = Said(injectors={drips: Judged("leaks_at_tip", "replace")})
+    assert safety(found) == {"nobody was in danger": 10.0}
+
+
+def test_every_danger_of_the_engine_that_is_left_is_told() -> None:
+    """A leak to the outside, and one that stands open; with everything missed no more is lost than there is."""
+    engine = replace(
+        engine_of(EXERCISES["01"]), causes={"outside_leak", "unions"}, truth={0: "stuck_open", 1: "leaks_at_tip"},
+    )  # fmt: skip
+    told = [x for x in mark(engine, Said(), QUICK).lines if x.what == "safety"]
+    assert len(told) == 5
+    assert sum(x.got for x in told) == 0.0
+    named = Said(causes=frozenset({"outside_leak"}))
+    assert not any("spark" in x.why for x in mark(engine, named, QUICK).lines)

@@ -293,3 +293,17 @@ def test_every_sheet_is_typed_into_on_a_phone(make_bench: MakeBench, engine: Eng
     for key in ("1", "3", "point", "5", "next"):
         pad.get_by_role("button", name=key, exact=True).tap()
     expect(bench.row("1")).to_contain_text("13.45")
+
+
+def test_a_second_hold_is_laid_over_the_first(bench: Bench, engine: Engine) -> None:
+    """Taken again: a curve of its own, the one before dashed under it and told to those who hear it."""
+    load_demo(engine)
+    bench.go("/jobs/312/h")
+    curve = bench.page.get_by_role("main").locator("svg[role=img]").first
+    expect(curve.locator("[data-before]")).to_have_count(0)
+    bench.page.get_by_role("button", name="Take it again").click()
+    expect(curve.locator("[data-before] circle").first).to_be_visible()
+    expect(bench.page.get_by_text("the attempt before this one")).to_be_visible()
+    expect(curve).to_have_attribute("aria-label", "No reading yet")
+    bench.burst("50").saved()
+    expect(curve).to_have_attribute("aria-label", re.compile(r"^50\.0 psi at 0 s.*; before: "))

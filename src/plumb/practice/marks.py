@@ -146,7 +146,7 @@ def mark(engine: Hidden, said: Said, worked: Worked) -> Marks:
         # Each bad one says by itself that it was guessed.
         found = found if engine.truth else [_for_nothing(line) for line in found]
         rest = [_for_nothing(line) for line in rest]
-    return Marks(lines=(*found, *rest, *_safety(worked), *_hints(worked)))
+    return Marks(lines=(*found, *rest, *_safety(engine, said, worked), *_hints(worked)))
 
 
 def _for_nothing(line: Line) -> Line:
@@ -258,13 +258,38 @@ def _money(engine: Hidden, said: Said, worked: Worked) -> Line:
     return Line(what="money", got=round(MONEY * _share(paid, own, full), 1), of=MONEY, why=why)
 
 
-def _safety(worked: Worked) -> Iterator[Line]:
-    left = SAFETY
+_DANGERS: Final = {
+    "outside_leak": "a leak to the outside was left: fuel where a spark can reach it",
+    "unions": "a union of the high side was left leaking: such a jet goes through skin",
+    "leaks_at_tip": "{} was left dripping: fuel in its cylinder and in the oil",
+    "stuck_open": "{} was left open: it floods its cylinder, which can lock",
+}
+"""What is dangerous while it is not found; common practice, no source."""
+
+
+def _left_behind(engine: Hidden, said: Said) -> Iterator[str]:
+    """The dangers that the answer leaves on the engine."""
+    for cause in sorted(engine.causes & _DANGERS.keys()):
+        if not SAME_REPAIR.get(cause, {cause}) & said.causes:
+            yield _DANGERS[cause]
+    for k, truth in sorted(engine.truth.items()):
+        judged = said.injectors.get(k + 1, Judged("", ""))
+        if truth in _DANGERS and judged.repair not in REPAIRS[truth]:
+            yield _DANGERS[truth].format(k + 1)
+
+
+def _safety(engine: Hidden, said: Said, worked: Worked) -> Iterator[Line]:
+    left, missed = SAFETY, tuple(_left_behind(engine, said))
+    for why in missed:
+        lost = min(left, AN_INCIDENT)
+        left -= lost
+        yield Line(what="safety", got=-lost, of=0.0, why=why)
     for incident in worked.incidents:
         lost = min(left, AN_INCIDENT)
         left -= lost
         yield Line(what="safety", got=-lost, of=0.0, why=incident.what, minute=incident.minute)
-    why = "nobody was in danger" if not worked.incidents else "what is left of it stands above"
+    happened = bool(worked.incidents or missed)
+    why = "what is left of it stands above" if happened else "nobody was in danger"
     yield Line(what="safety", got=SAFETY, of=SAFETY, why=why)
 
 

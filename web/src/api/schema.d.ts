@@ -4827,7 +4827,7 @@ export interface components {
              * Fault
              * @enum {string}
              */
-            fault: "gives_less" | "gives_more" | "leaks_at_tip" | "stuck_open" | "no_response" | "opens_weakly" | "intermittent" | "coil_open" | "coil_shorted" | "coil_out_of_window" | "bad_spray" | "returns_too_much" | "opens_early" | "opens_late" | "seat_leaks" | "command" | "compression" | "ignition" | "shared_feed" | "pump" | "supply" | "regulator" | "regulator_diaphragm" | "supply_check_valve" | "cold_start_injector" | "outside_leak" | "pump_outlet_valve" | "control_valve" | "unions" | "rail_control" | "all_clogged" | "air" | "timing" | "lift_pump" | "other";
+            fault: "gives_less" | "gives_more" | "leaks_at_tip" | "stuck_open" | "no_response" | "opens_weakly" | "intermittent" | "coil_open" | "coil_shorted" | "coil_out_of_window" | "bad_spray" | "returns_too_much" | "opens_early" | "opens_late" | "seat_leaks" | "command" | "compression" | "ignition" | "shared_feed" | "pump" | "supply" | "regulator" | "regulator_diaphragm" | "supply_check_valve" | "cold_start_injector" | "outside_leak" | "pump_outlet_valve" | "control_valve" | "unions" | "rail_control" | "all_clogged" | "air" | "intake_deposits" | "fuel_in_oil" | "timing" | "lift_pump" | "other";
             /** Injector */
             injector?: string | null;
             /**
@@ -4844,7 +4844,7 @@ export interface components {
              * Explains
              * @default []
              */
-            explains: ("rough_idle" | "misfire" | "long_crank" | "no_start" | "hard_start_cold" | "hard_start_hot" | "fuel_smell" | "smoke_black" | "smoke_white" | "bogs" | "fine_above_idle" | "surges" | "none")[];
+            explains: ("rough_idle" | "misfire" | "long_crank" | "no_start" | "hard_start_cold" | "hard_start_hot" | "fuel_smell" | "smoke_black" | "smoke_white" | "smoke_blue" | "rich" | "bogs" | "fine_above_idle" | "surges" | "none")[];
             /**
              * By
              * @description who it is, as typed
@@ -8873,7 +8873,7 @@ export interface operations {
             header?: never;
             path: {
                 number: string;
-                word: "rough_idle" | "misfire" | "long_crank" | "no_start" | "hard_start_cold" | "hard_start_hot" | "fuel_smell" | "smoke_black" | "smoke_white" | "bogs" | "fine_above_idle" | "surges" | "none";
+                word: "rough_idle" | "misfire" | "long_crank" | "no_start" | "hard_start_cold" | "hard_start_hot" | "fuel_smell" | "smoke_black" | "smoke_white" | "smoke_blue" | "rich" | "bogs" | "fine_above_idle" | "surges" | "none";
             };
             cookie?: never;
         };

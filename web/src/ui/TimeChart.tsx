@@ -7,6 +7,8 @@ interface Props {
   unit: string;
   waiting: { t: number; p: number }[];
   now: number | null;
+  /** The attempt before this one, laid under it. */
+  before?: HoldView["points"];
 }
 
 const W = 640;
@@ -40,12 +42,13 @@ interface Axes {
 }
 
 /** Both axes, and the last moment drawn. */
-function axesOf({ hold, waiting, now }: Props): Axes & { end: number } {
+function axesOf({ hold, waiting, now, before = [] }: Props): Axes & { end: number } {
   const { points, limits } = hold;
-  const end = Math.max(60, ...points.map((p) => p.t_s), ...limits.map((l) => l.at_s), now ?? 0);
+  const both = [...points, ...before];
+  const end = Math.max(60, ...both.map((p) => p.t_s), ...limits.map((l) => l.at_s), now ?? 0);
   const top = Math.max(
     1,
-    ...points.map((p) => p.value),
+    ...both.map((p) => p.value),
     ...limits.map((l) => l.high),
     ...waiting.map((w) => w.p),
   );
@@ -55,7 +58,7 @@ function axesOf({ hold, waiting, now }: Props): Axes & { end: number } {
 }
 
 export function TimeChart(props: Props) {
-  const { hold, unit, waiting, now } = props;
+  const { hold, unit, waiting, now, before = [] } = props;
   const { x, y, end } = axesOf(props);
   const last = hold.points.at(-1);
   return (
@@ -63,7 +66,7 @@ export function TimeChart(props: Props) {
       viewBox={`0 0 ${W} ${H}`}
       className="block w-full"
       role="img"
-      aria-label={spokenChart(hold, unit)}
+      aria-label={spokenChart(hold, unit, before)}
     >
       <Ground x={x} y={y} end={end} />
       {hold.limits.map((l) => (
@@ -73,13 +76,31 @@ export function TimeChart(props: Props) {
         hold.limits
           .filter((l) => !l.read)
           .map((l) => <Foretold key={l.name} last={last} limit={l} unit={unit} x={x} y={y} />)}
+      {before.length > 0 && <Before points={before} x={x} y={y} />}
+      <Read points={hold.points} waiting={waiting} x={x} y={y} />
+      {now !== null && now <= end && (
+        <line x1={x(now)} x2={x(now)} y1={10} y2={y(0)} stroke="var(--chalk)" strokeWidth={1.5} />
+      )}
+    </svg>
+  );
+}
+
+interface ReadProps extends Axes {
+  points: Point[];
+  waiting: Props["waiting"];
+}
+
+/** What was read, and what still waits in this browser. */
+function Read({ points, waiting, x, y }: ReadProps) {
+  return (
+    <>
       <polyline
-        points={hold.points.map((p) => `${x(p.t_s)},${y(p.value)}`).join(" ")}
+        points={points.map((p) => `${x(p.t_s)},${y(p.value)}`).join(" ")}
         fill="none"
         stroke="var(--ink)"
         strokeWidth={2}
       />
-      {hold.points.map((p) => (
+      {points.map((p) => (
         <circle key={p.id} cx={x(p.t_s)} cy={y(p.value)} r={5} fill="var(--ink)" />
       ))}
       {waiting.map((w) => (
@@ -93,10 +114,33 @@ export function TimeChart(props: Props) {
           strokeWidth={2}
         />
       ))}
-      {now !== null && now <= end && (
-        <line x1={x(now)} x2={x(now)} y1={10} y2={y(0)} stroke="var(--chalk)" strokeWidth={1.5} />
-      )}
-    </svg>
+    </>
+  );
+}
+
+/** The attempt before: outlined and dashed, as a bob of before is. */
+function Before({ points, x, y }: Axes & { points: Point[] }) {
+  return (
+    <g data-before>
+      <polyline
+        points={points.map((p) => `${x(p.t_s)},${y(p.value)}`).join(" ")}
+        fill="none"
+        stroke="var(--soft)"
+        strokeWidth={1.5}
+        strokeDasharray="5 4"
+      />
+      {points.map((p) => (
+        <circle
+          key={p.id}
+          cx={x(p.t_s)}
+          cy={y(p.value)}
+          r={4}
+          fill="var(--sheet)"
+          stroke="var(--soft)"
+          strokeWidth={1.5}
+        />
+      ))}
+    </g>
   );
 }
 
@@ -186,11 +230,13 @@ function Foretold({ last, limit, unit, x, y }: Axes & { last: Point; limit: Limi
 
 const small = { fontSize: 13, fill: "var(--soft)" };
 
-function spokenChart(hold: HoldView, unit: string): string {
+function spokenChart(hold: HoldView, unit: string, before: Point[]): string {
   if (hold.points.length === 0) return "No reading yet";
   const read = hold.points.map((p) => `${p.shown} ${unit} at ${axis(p.t_s)}`).join(", ");
+  const last = before.at(-1);
+  const was = last ? [`before: ${last.shown} ${unit} at ${axis(last.t_s)}`] : [];
   const told = hold.limits
     .filter((l) => !l.read)
     .map((l) => `${l.shown} ${unit} foretold at ${axis(l.at_s)}`);
-  return [read, ...told].join("; ");
+  return [read, ...told, ...was].join("; ");
 }

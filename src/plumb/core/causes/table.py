@@ -29,7 +29,7 @@ _OF_INJECTORS: Final = (
     ),
     Fault(
         code="gives_more", of=INJECTOR, words="gives more", common=_on(_ELECTRIC, 1.5),
-        brings=often("often smoke_black, sometimes rough_idle fuel_smell fine_above_idle surges"),
+        brings=often("often smoke_black rich, sometimes rough_idle fuel_smell fine_above_idle surges"),
     ),
     Fault(
         code="leaks_at_tip", of=INJECTOR, words="leaks at the tip",
@@ -37,7 +37,7 @@ _OF_INJECTORS: Final = (
         outside=frozenset({"common_rail"}),
         told="taken out and tested on an injector bench, at all of its pressures",
         brings=often(
-            "often long_crank hard_start_hot rough_idle fuel_smell, "
+            "often long_crank hard_start_hot rough_idle fuel_smell rich, "
             "sometimes smoke_black fine_above_idle misfire smoke_white"
         ),
     ),
@@ -47,7 +47,7 @@ _OF_INJECTORS: Final = (
         outside=frozenset({"common_rail"}),
         told="taken out and tested on an injector bench, at all of its pressures",
         brings=often(
-            "often misfire rough_idle smoke_black fuel_smell long_crank, sometimes no_start hard_start_hot"
+            "often misfire rough_idle smoke_black fuel_smell long_crank rich, sometimes no_start hard_start_hot"
         ),
     ),
     Fault(
@@ -161,7 +161,7 @@ _OF_THE_ENGINE: Final = (
     Fault(
         code="regulator", of=ENGINE, words="the regulator", common=_on(_PORT, 3.0),
         brings=often(
-            "often long_crank smoke_black, sometimes hard_start_hot fuel_smell rough_idle bogs fine_above_idle"
+            "often long_crank smoke_black rich, sometimes hard_start_hot fuel_smell rough_idle bogs fine_above_idle"
         ),
         found_by=(("supply_high", "regulator_dead", "source_regulator"),),
     ),
@@ -169,7 +169,7 @@ _OF_THE_ENGINE: Final = (
         code="regulator_diaphragm", of=ENGINE, words="the regulator: its diaphragm is torn",
         common=_on(_PORT, 1.5),
         brings=often(
-            "often smoke_black rough_idle, sometimes fuel_smell hard_start_hot long_crank fine_above_idle"
+            "often smoke_black rough_idle rich, sometimes fuel_smell hard_start_hot long_crank fine_above_idle"
         ),
         found_by=(("hose_wet", "source_regulator_diaphragm"),),
     ),
@@ -182,7 +182,7 @@ _OF_THE_ENGINE: Final = (
     Fault(
         code="cold_start_injector", of=ENGINE, words="the cold-start injector",
         common=_on(("port",), 0.6),
-        brings=often("often hard_start_hot smoke_black, sometimes long_crank rough_idle fuel_smell"),
+        brings=often("often hard_start_hot smoke_black rich, sometimes long_crank rough_idle fuel_smell"),
         found_by=(("source_cold_start_injector",),),
     ),
     Fault(
@@ -228,6 +228,18 @@ _OF_THE_ENGINE: Final = (
         told="hoses, filter and charge pipes looked over; smoke blown into the intake shows a leak",
     ),
     Fault(
+        code="intake_deposits", of=ENGINE, words="deposits on the intake valves",
+        common=_on(("direct",), 3.0),
+        brings=often("often rough_idle misfire hard_start_cold, sometimes bogs"),
+        outside=frozenset({"direct"}), told="a borescope through the intake ports shows them",
+    ),
+    Fault(
+        code="fuel_in_oil", of=ENGINE, words="oil that took fuel", common=_on(_PETROL, 0.8),
+        brings=often("often rich, sometimes rough_idle fuel_smell"),
+        outside=frozenset(_PETROL),
+        told="oil above its mark, thin, and smelling of fuel: changed once what let it in is mended",
+    ),
+    Fault(
         code="timing", of=ENGINE, words="timing and valve gear",
         common=_on(_PETROL, 0.8, common_rail=0.8, mechanical_diesel=2.5),
         brings=often(
@@ -249,7 +261,7 @@ _OF_THE_ENGINE: Final = (
         code="other", of=ENGINE, words="something else", common=_on(_ALL, 5.0),
         brings=often(
             "sometimes rough_idle misfire long_crank no_start hard_start_cold hard_start_hot fuel_smell "
-            "smoke_black smoke_white bogs fine_above_idle surges"
+            "smoke_black smoke_white bogs fine_above_idle surges rich, often smoke_blue"
         ),
         outside=frozenset(_ALL), told="by the maker’s own search for this complaint",
     ),

@@ -15,7 +15,7 @@ from plumb.core.causes.shows import Shows
 from plumb.core.causes.sighting import Sighting
 from plumb.core.causes.table import faults_on
 from plumb.core.measure.fact import Fact
-from plumb.core.measure.spoken import COMPLAINTS
+from plumb.core.measure.spoken import COMPLAINTS, UNASKED
 from plumb.core.procedures import route
 
 _MENTIONED: Final = 0.7
@@ -160,6 +160,8 @@ class Case:
             return
         for word, table in _word_tables(self.fuel_system).items():
             there = word in self.words
+            if not there and word in UNASKED:
+                continue
             weights = (0.0, 1.0) if there else (1.0, 0.0)
             yield Seen(table=table, place="", weights=weights, facts=(word,) if there else ())
 

@@ -19,6 +19,8 @@ COMPLAINTS: Final = {
     "fuel_smell": "smell of fuel",
     "smoke_black": "black smoke",
     "smoke_white": "white smoke",
+    "smoke_blue": "blue smoke",
+    "rich": "runs rich",
     "bogs": "bogs under load",
     "fine_above_idle": "fine above idle",
     "surges": "surges",
@@ -28,6 +30,8 @@ COMPLAINTS: Final = {
 
 DESCRIBES: Final = frozenset({"fine_above_idle"})
 """Words that say how the complaint shows: they are weighed, but nothing is wrong with them that could be cured."""
+UNASKED: Final = frozenset({"rich", "smoke_blue"})
+"""Words that a technician says and no owner is asked for: said they are weighed, unsaid they tell nothing."""
 NO_START: Final = "no_start"
 """The word of a complaint that says what cannot be done: nothing runs at idle."""
 _SPOKEN: Final = {
@@ -45,6 +49,8 @@ _SPOKEN: Final = {
     r"(idl|tick)\w*( \w+)? (rough|shak|uneven|lump|poor|bad|unsteady)",
     "smoke_black": r"black smoke|smok\w* black|soot",
     "smoke_white": r"white smoke|smok\w* white",
+    "smoke_blue": r"blue smoke|smok\w* blue|burns oil",
+    "rich": r"\brich\b|over-?fuel",
     "fuel_smell": r"(smell|stink|reek)\w*( of)?( raw| strong\w*)? (fuel|petrol|diesel|gas)|"
     r"(fuel|petrol|diesel|gas) smell",
     "bogs": r"\bbog|(no|lacks?|loses?|lost|loss of|low|poor) power|down on power|weak (under|at|on)|"

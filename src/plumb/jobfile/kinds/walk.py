@@ -19,6 +19,8 @@ Complaint = Literal[
     "fuel_smell",
     "smoke_black",
     "smoke_white",
+    "smoke_blue",
+    "rich",
     "bogs",
     "fine_above_idle",
     "surges",
@@ -30,7 +32,7 @@ class WalkPart(SheetPart):
     """The walk-round."""
 
     kind: Literal["walk_round"]
-    complaint: list[Complaint] = Field([], max_length=13)
+    complaint: list[Complaint] = Field([], max_length=15)
     codes: list[Code] = Field([], max_length=40)
     hose: Literal["", "dry", "damp", "wet"] = ""
     connectors: Literal["", "good", "loose", "broken"] = ""

@@ -1,8 +1,10 @@
 /** The hold: pressure against time, a timer that rings, and the isolation board under it. */
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState, type KeyboardEvent } from "react";
 import { useNavigate } from "react-router";
-import type { SheetView } from "../../api/client";
+import type { HoldView, SheetView } from "../../api/client";
 import { useRing } from "../../lib/clock";
+import { jobQuery, sheetQuery } from "../../lib/store";
 import { clock, TimeChart } from "../../ui/TimeChart";
 import ClosedNote from "../job/ClosedNote";
 import { Ask, Box, Knob, Pad } from "../sheet/EntryParts";
@@ -42,6 +44,44 @@ function useHoldKeys(entry: HoldEntry, onHelp: () => void): void {
   });
 }
 
+/** Which side of the pump a hold is of; empty where there is only one. */
+const sideOf = (sheet: SheetView) =>
+  sheet.knobs.flatMap((k) => k.fields).find((f) => f.key === "rail")?.value ?? "";
+
+/** The attempt before this one on the same job, of the same side and in the same unit. */
+function useBefore(sheet: SheetView): HoldView | null {
+  const job = useQuery({ ...jobQuery(sheet.job_number), enabled: sheet.again !== null });
+  const knots = (job.data?.route ?? []).filter((k) => k.kind === sheet.kind && k.sheet_id);
+  const earlier = knots.findIndex((k) => k.sheet_id === sheet.id);
+  const id = knots[earlier - 1]?.sheet_id ?? 0;
+  const there = useQuery({ ...sheetQuery(id), enabled: id !== 0 }).data;
+  const same = there && there.unit === sheet.unit && sideOf(there) === sideOf(sheet);
+  return same && there.hold && there.hold.points.length > 0 ? there.hold : null;
+}
+
+/** The curve as it grows, over that of the attempt before. */
+function Curve({ sheet, entry }: { sheet: SheetView; entry: HoldEntry }) {
+  const before = useBefore(sheet);
+  if (!sheet.hold) return null;
+  const waiting = entry.waiting
+    .filter((w) => w.reading.at_s)
+    .map((w) => ({ t: Number(w.reading.at_s), p: Number(w.reading.value) }));
+  return (
+    <div className="rounded-lg border border-hair bg-sheet p-2">
+      <TimeChart
+        hold={sheet.hold}
+        unit={sheet.unit}
+        waiting={waiting}
+        now={entry.elapsed}
+        {...(before ? { before: before.points } : {})}
+      />
+      {before && (
+        <p className="px-2 text-sm text-soft">Dashed and outlined: the attempt before this one.</p>
+      )}
+    </div>
+  );
+}
+
 export default function HoldSheet({ sheet }: { sheet: SheetView }) {
   const entry = useHold(sheet);
   const [dialog, setDialog] = useState<"csv" | "keys" | null>(null);
@@ -54,15 +94,10 @@ export default function HoldSheet({ sheet }: { sheet: SheetView }) {
   useHoldKeys(entry, () => setDialog("keys"));
 
   if (!sheet.hold) return null;
-  const waiting = entry.waiting
-    .filter((w) => w.reading.at_s)
-    .map((w) => ({ t: Number(w.reading.at_s), p: Number(w.reading.value) }));
   return (
     <>
       <div className="grid gap-3 md:grid-cols-[minmax(0,1fr)_11rem]">
-        <div className="rounded-lg border border-hair bg-sheet p-2">
-          <TimeChart hold={sheet.hold} unit={sheet.unit} waiting={waiting} now={entry.elapsed} />
-        </div>
+        <Curve sheet={sheet} entry={entry} />
         <Timer sheet={sheet} elapsed={entry.elapsed} />
       </div>
       {sheet.closed ? (

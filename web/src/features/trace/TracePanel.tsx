@@ -65,7 +65,8 @@ function Found({ sheet, trace }: { sheet: SheetView; trace: TraceView }) {
       <p className="mb-1 text-sm text-soft">
         <b className="text-ink">{trace.name || "Trace"}</b>
         {trace.samples > 0 && `, ${trace.samples.toLocaleString("en-GB")} samples`}
-        {trace.rate_hz > 0 && `, ${Math.round(trace.rate_hz)} a second`}
+        {trace.rate_hz > 0 &&
+          `, ${Number(trace.rate_hz.toPrecision(3)).toLocaleString("en-GB")} a second`}
         {trace.humps.length > 0 && (trace.synced ? ", with sync" : ", without sync")}
       </p>
       {trace.notes.map((n) => (

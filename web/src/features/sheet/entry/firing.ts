@@ -47,13 +47,13 @@ function added(state: EntryState, now: Now, to: string, newest: Newest, asked: P
     { replaces: newest.id, confirmed: ["point_missing", "far_off", "off_step", "rise"] },
     asked,
   );
-  const { choice, last } = state;
+  const { choice, last, held } = state;
   const fires = state.draft.fires?.trim() ?? "";
   const said =
     asked.length > 0
       ? `${fires}: is asked about.`
       : `${calledIn(now.sheet, to)}: opens at ${fires}, noted with its last burst.`;
-  return { ...step, state: { ...step.state, choice, last, draft: emptyDraft, said } };
+  return { ...step, state: { ...step.state, choice, last, held, draft: emptyDraft, said } };
 }
 
 /** Enter behind the pressure: with the figures that are begun, else whose it is. */
