@@ -36,11 +36,11 @@ export default function VerdictPage({ job }: { job: JobView }) {
         </p>
       ))}
       <Causes diagnosis={job.diagnosis} />
+      {verdict.rows.length > 0 && <Matrix verdict={verdict} />}
+      <Ways job={job} />
       <Suspense>
         <Sightings job={job} />
       </Suspense>
-      {verdict.rows.length > 0 && <Matrix verdict={verdict} />}
-      <Ways job={job} />
       <WayOn job={job} />
     </>
   );
