@@ -386,7 +386,9 @@ def test_words_that_nobody_is_asked_for_weigh_only_when_said() -> None:
     """Runs rich speaks for a drip and a torn diaphragm; not said, it says nothing against them."""
     quiet, rich = job(walk("smoke_black")), job(walk("smoke_black", "rich"))
 
-    assert rich.weighed.share_at("1", "leaks_at_tip") > 1.5 * quiet.weighed.share_at("1", "leaks_at_tip")
+    assert rich.weighed.share_at("1", "leaks_at_tip") > 1.5 * quiet.weighed.share_at(
+        "1", "leaks_at_tip"
+    )
     case = Case(fuel_system="port", injectors=("1",), words=("smoke_black",))
     assert {"rich", "smoke_blue"}.isdisjoint(s.table.name for s in case.seen())
     blue = Case(fuel_system="port", injectors=("1",), words=("smoke_blue",))

@@ -148,18 +148,18 @@ def repair(
     return show_job(engine, number, thresholds)
 
 
+def _not_there(path: str, rule: str, value: str) -> NotThere:
+    """That a job has no such thing."""
+    return NotThere(Problem(path=path, rule=rule, value=value, code=f"no_such_{path}"))
+
+
 @retried
 def _take_back(engine: Engine, number: str, repair_id: str) -> None:
     with transaction(engine) as connection:
         job, _ = _open_job(connection, number)
         there = store.repair_by_id(connection, repair_id)
         if there is None or there.job_id != job.id:
-            raise NotThere(
-                Problem(
-                    path="repair", rule="there is no such repair on this job", value=repair_id,
-                    code="no_such_repair",
-                )
-            )  # fmt: skip
+            raise _not_there("repair", "there is no such repair on this job", repair_id)
         store.take_back(connection, repair_id)
         sheet_store.touch_sheets_of(connection, job.id)
 
@@ -194,12 +194,7 @@ def _take_sighting_back(engine: Engine, number: str, sighting_id: str) -> None:
     with transaction(engine) as connection:
         job, _ = _open_job(connection, number)
         if not sightings.take_sighting_back(connection, job.id, sighting_id):
-            raise NotThere(
-                Problem(
-                    path="sighting", rule="nothing of that name was found on this job",
-                    value=sighting_id, code="no_such_sighting",
-                )
-            )  # fmt: skip
+            raise _not_there("sighting", "nothing of that name was found on this job", sighting_id)
         sheet_store.touch_sheets_of(connection, job.id)
 
 

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { told, type JobView } from "../../api/client";
 import { BusyButton, Text, Trouble } from "../../ui/parts";
+import { InjectorButtons } from "./Noted";
 import { notes, useNote } from "./useFinish";
 
 const ENGINE = "put_right";
@@ -95,19 +96,12 @@ function Whom({ job, draft, put }: PartProps & { job: JobView }) {
         : [...draft.labels, label],
     });
   return (
-    <div role="group" aria-label="Which injectors" className="mb-2 flex flex-wrap gap-2">
-      {job.vehicle.injectors.map(({ label }) => (
-        <button
-          key={label}
-          type="button"
-          className="choice figure min-w-12 justify-center"
-          aria-pressed={draft.labels.includes(label)}
-          onClick={() => flip(label)}
-        >
-          {label}
-        </button>
-      ))}
-    </div>
+    <InjectorButtons
+      name="Which injectors"
+      labels={job.vehicle.injectors.map((i) => i.label)}
+      marked={draft.labels}
+      flip={flip}
+    />
   );
 }
 

@@ -6,6 +6,7 @@ import { BusyButton, Trouble } from "../../ui/parts";
 import { useBegin } from "../job/Route";
 import { Answers } from "./Answers";
 import { Pairs } from "./Pairs";
+import { NotedList } from "./Noted";
 import { RepairForm } from "./RepairForm";
 import { Things } from "./Things";
 import { ending, notes, useNote, useSigning } from "./useFinish";
@@ -48,6 +49,9 @@ function whatIsOpen({ finishing }: JobView): string {
   return finishing.answers.some((a) => a.answer !== "gone") ? "the complaint is not gone" : "";
 }
 
+const when = (at: string) =>
+  new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
+
 /** What was done, and the form for the next thing. */
 function Done({ job }: { job: JobView }) {
   const note = useNote(job);
@@ -55,37 +59,15 @@ function Done({ job }: { job: JobView }) {
     <section aria-label="What was done" className="mb-4">
       <h2 className="mb-1 text-lg font-bold">What was done</h2>
       {job.finishing.repairs.length > 0 && (
-        <ul className="mb-2 rounded-lg border border-hair bg-sheet">
-          {job.finishing.repairs.map((r) => (
-            <li
-              key={r.id}
-              className="flex flex-wrap items-center gap-2 border-b border-hair px-3 py-1.5 last:border-0"
-            >
-              <b>{r.words}</b>
-              <span className="min-w-40 flex-1 text-sm text-soft">
-                {[
-                  new Date(r.at).toLocaleString("en-GB", {
-                    dateStyle: "medium",
-                    timeStyle: "short",
-                  }),
-                  r.by,
-                  r.note,
-                ]
-                  .filter(Boolean)
-                  .join(" · ")}
-              </span>
-              {!job.closed && (
-                <button
-                  className="knob"
-                  aria-label={`Take back: ${r.words}`}
-                  onClick={() => note.mutate([notes.takeBack(r.id, r.words)])}
-                >
-                  Take back
-                </button>
-              )}
-            </li>
-          ))}
-        </ul>
+        <NotedList
+          things={job.finishing.repairs.map((r) => ({
+            id: r.id,
+            words: r.words,
+            beside: [when(r.at), r.by, r.note].filter(Boolean).join(" · "),
+          }))}
+          closed={job.closed}
+          takeBack={(r) => note.mutate([notes.takeBack(r.id, r.words)])}
+        />
       )}
       <Trouble text={note.isError ? told(note.error) : null} />
       {!job.closed && <RepairForm job={job} />}

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { told, type JobView } from "../../api/client";
 import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
+import { InjectorButtons, NotedList } from "../finish/Noted";
 import { notes, useNote } from "../finish/useFinish";
 
 const OWN = "other";
@@ -34,28 +35,15 @@ function Told({ job }: { job: JobView }) {
   return (
     <>
       <h2 className="mb-1 text-lg font-bold">Found by eye or hand</h2>
-      <ul className="mb-2 rounded-lg border border-hair bg-sheet">
-        {job.finishing.sightings.map((s) => (
-          <li
-            key={s.id}
-            className="flex flex-wrap items-center gap-2 border-b border-hair px-3 py-1.5 last:border-0"
-          >
-            <b>{s.words}</b>
-            <span className="min-w-40 flex-1 text-sm text-soft">
-              {[s.how, s.by].filter(Boolean).join(" · ")}
-            </span>
-            {!job.closed && (
-              <button
-                className="knob min-h-11"
-                aria-label={`Take back: ${s.words}`}
-                onClick={() => note.mutate([notes.unsee(s.id, s.words)])}
-              >
-                Take back
-              </button>
-            )}
-          </li>
-        ))}
-      </ul>
+      <NotedList
+        things={job.finishing.sightings.map((s) => ({
+          id: s.id,
+          words: s.words,
+          beside: [s.how, s.by].filter(Boolean).join(" · "),
+        }))}
+        closed={job.closed}
+        takeBack={(s) => note.mutate([notes.unsee(s.id, s.words)])}
+      />
       <Trouble text={note.isError ? told(note.error) : null} />
     </>
   );
@@ -148,22 +136,14 @@ function What({ job, draft, put }: PartProps) {
 
 function Where({ job, draft, put, free }: PartProps & { free: boolean }) {
   return (
-    <div role="group" aria-label="At which injector" className="mb-2">
+    <InjectorButtons
+      name="At which injector"
+      labels={job.vehicle.injectors.map((i) => i.label)}
+      marked={[draft.injector]}
+      flip={(label) => put({ injector: draft.injector === label ? "" : label })}
+    >
       <span className="label">At which injector{free ? " (may stay empty)" : ""}</span>
-      <span className="flex flex-wrap gap-2">
-        {job.vehicle.injectors.map(({ label }) => (
-          <button
-            key={label}
-            type="button"
-            className="choice figure min-w-12 justify-center"
-            aria-pressed={draft.injector === label}
-            onClick={() => put({ injector: draft.injector === label ? "" : label })}
-          >
-            {label}
-          </button>
-        ))}
-      </span>
-    </div>
+    </InjectorButtons>
   );
 }
 
