@@ -179,3 +179,13 @@ def test_a_walk_round_with_a_note_has_seen_something() -> None:
         "Noted: no complaint, hose to the booster cracked."
     )
     assert analyse_walk(WalkSheet(note="cracked")).begun
+
+
+def test_what_two_persons_say_of_one_thing_adds_up() -> None:
+    """The same hose found twice, each time for another word: one cause, which explains both."""
+    twice = [{**CRACKED, "explains": ["hard_start_hot"]}, {**CRACKED, "explains": ["fuel_smell"]}]
+    found = job("port", 4, "hard start when hot, smell of fuel", sightings=twice).now
+    [cause] = found.diagnosis.found
+    assert cause.sighted
+    assert found.diagnosis.explained == "yes"
+    assert cause.because == "air: unmetered, or too little, the hose to the booster was cracked"

@@ -8,6 +8,8 @@ export const ENTRY = "section[aria-label=Entry]";
 export function toEntry(): boolean {
   const line = document.querySelector(ENTRY);
   if (!line) return false;
+  // Who types there already stays in the field that he is in.
+  if (line.contains(document.activeElement)) return true;
   const field = line.querySelector("input");
   if (field) field.focus();
   else if (document.activeElement instanceof HTMLElement) document.activeElement.blur();

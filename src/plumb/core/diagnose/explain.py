@@ -11,7 +11,7 @@ from typing import Final
 
 from plumb.core.causes.beyond import STARTS, beyond
 from plumb.core.causes.fault import FEED, INJECTOR, OFTEN, SOMETIMES, Fault
-from plumb.core.causes.sighting import OWN_WORDS
+from plumb.core.causes.sighting import OWN_WORDS, Sighting
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.case import Case, Seen, Shared
 from plumb.core.diagnose.sets import Weighed
@@ -112,16 +112,16 @@ def causes_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> tu
         condition, because = conditions.get(label, ("", ""))
         for n, fault in enumerate(weighed.states, 1):
             by: tuple[Fact, ...] = ()
-            if sighted := _sighted(case, fault, frozenset({label})):
-                by = sighted
-            elif fault.of != INJECTOR:
+            sightings = _sightings(case, fault, frozenset({label}))
+            if fault.of != INJECTOR:
                 # A lamp that is dark together with all on its feed is the feed's.
                 by = () if of_feed and fault.code == _COMMAND else _found(fault, facts)
             elif condition == fault.code:
                 by = (_speaking_most(fault, facts, mine, label)._replace(text=because),)
             share = float(weighed.places[k, n])
-            if by or share >= POSSIBLE:
-                made.append(_cause(case, fault, label, share, by, _speaking(fault, mine)))
+            if by or sightings or share >= POSSIBLE:
+                cause = _cause(case, fault, label, share, by, _speaking(fault, mine))
+                made.append(_by_hand(cause, sightings))
     return tuple(sorted(made, key=lambda c: (RANK[c.state], -c.share)))
 
 
@@ -133,22 +133,35 @@ def _of_shared(
     places = shared.places
     if fault.code == OWN_WORDS and any(s.own for s in case.sightings):
         return None
-    by = _sighted(case, fault, places) or _found(
-        fault, [f for place in places or ("",) for f in own.get(place, ())]
-    )
+    sightings = _sightings(case, fault, places)
+    by = _found(fault, [f for place in places or ("",) for f in own.get(place, ())])
     speaks = _speaking(fault, [s for s in seen if places is None or s.place in {"", *places}])
-    if not by and share < POSSIBLE and not any(x[1] < 1.0 / _SPEAKS for x in speaks):
+    told = by or sightings or any(x[1] < 1.0 / _SPEAKS for x in speaks)
+    if share < POSSIBLE and not told:
         return None
-    return _cause(case, fault, shared.name, share, by, speaks)
+    return _by_hand(_cause(case, fault, shared.name, share, by, speaks), sightings)
 
 
-def _sighted(case: Case, fault: Fault, places: frozenset[str] | None) -> tuple[Fact, ...]:
-    """What a person found of a fault, at these places (None: on the engine); words of one's own apart."""
+def _sightings(case: Case, fault: Fault, places: frozenset[str] | None) -> tuple[Sighting, ...]:
+    """What persons found of a fault, at these places (None: on the engine); words of one's own apart."""
     return tuple(
-        Fact(code="", injector=s.place, sheet="", text=s.told())
+        s
         for s in case.sightings
         if s.fault == fault.code and not s.own and s.place in (places or {""})
     )
+
+
+def _by_hand(cause: Cause, sightings: Sequence[Sighting]) -> Cause:
+    """A cause that persons found as well, or alone: with all that they say it explains."""
+    if not sightings:
+        return cause
+    brings = dict(cause.fault.brings)
+    for sighting in sightings:
+        brings |= {w: max(OFTEN, brings.get(w, 0.0)) for w in sighting.explains}
+    return replace(
+        cause, fault=replace(cause.fault, brings=brings), state="found",
+        because=sightings[0].told(), told_by="", sighted=True,
+    )  # fmt: skip
 
 
 def _in_own_words(weighed: Weighed) -> list[Cause]:
@@ -215,10 +228,8 @@ def _cause(
         state = "suspected"
     else:
         state = "possible" if share >= POSSIBLE else "cleared"
-    mine = [s for s in case.sightings if s.fault == fault.code and by and s.told() == by[0].text]
     return Cause(
-        fault=mine[0].as_fault() if mine else fault, place=place, state=state, share=share,
-        sighted=bool(mine),
+        fault=fault, place=place, state=state, share=share,
         outside=case.fuel_system in fault.outside,
         because=by[0].text if by else "", told_by=by[0].sheet if by else "",
         speaks_for=tuple(x for x in speaks if x[1] > _SPEAKS),
