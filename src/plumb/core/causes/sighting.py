@@ -48,10 +48,17 @@ class Sighting:
     def as_fault(self) -> Fault:
         """The fault as it is told: with its own words, and with what it is said to explain."""
         fault = FAULTS[self.fault]
-        told = {word: max(OFTEN, fault.brings.get(word, 0.0)) for word in self.explains}
         if self.own:
+            told = self._brings(fault)
             return replace(fault, words=self.words, brings=told, outside=frozenset())
-        return replace(fault, brings={**fault.brings, **told})
+        return self.over(fault)
+
+    def over(self, fault: Fault) -> Fault:
+        """A fault with what this one is said to explain laid over what the table says it brings."""
+        return replace(fault, brings={**fault.brings, **self._brings(fault)})
+
+    def _brings(self, fault: Fault) -> dict[str, float]:
+        return {word: max(OFTEN, fault.brings.get(word, 0.0)) for word in self.explains}
 
     def shows(self) -> Shows:
         """How much it weighs: as good as certain."""

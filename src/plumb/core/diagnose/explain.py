@@ -155,11 +155,11 @@ def _by_hand(cause: Cause, sightings: Sequence[Sighting]) -> Cause:
     """A cause that persons found as well, or alone: with all that they say it explains."""
     if not sightings:
         return cause
-    brings = dict(cause.fault.brings)
+    fault = cause.fault
     for sighting in sightings:
-        brings |= {w: max(OFTEN, brings.get(w, 0.0)) for w in sighting.explains}
+        fault = sighting.over(fault)
     return replace(
-        cause, fault=replace(cause.fault, brings=brings), state="found",
+        cause, fault=fault, state="found",
         because=sightings[0].told(), told_by="", sighted=True,
     )  # fmt: skip
 
