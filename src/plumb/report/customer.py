@@ -18,7 +18,7 @@ from plumb.core.weigh.words_codes import about_codes
 from plumb.core.weigh.words_faults import named
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.results import unit_of
-from plumb.report.charts import HALF, Chart, Hung, plumb_chart
+from plumb.report.charts import Chart, Hung, plumb_chart
 from plumb.report.plain import done_to, not_at_fault, sentence_for, stands
 from plumb.report.written import day, distance
 
@@ -152,7 +152,7 @@ def before_after(file: JobFile, done: Finished) -> Chart | None:
                 settled=kept.state is not State.UNSETTLED,
             )
         )  # fmt: skip
-    return plumb_chart(rows, HALF) if rows else None
+    return plumb_chart(rows) if rows else None
 
 
 def _stands(done: Finished, label: str, finding: Finding, *, moved: bool) -> str:

@@ -17,7 +17,7 @@ from plumb.jobfile.file import JobFile
 from plumb.jobfile.models import SheetPart
 from plumb.jobfile.results import unit_of
 from plumb.jobfile.to_core import entries_of
-from plumb.report.charts import HALF, Chart, Hung, plumb_chart
+from plumb.report.charts import Chart, Hung, plumb_chart
 from plumb.report.written import moment
 
 
@@ -67,7 +67,7 @@ def _page(part: SheetPart, result: Result) -> SheetPage:
         taken=moment(part.taken or ""),
         conditions=conditions_of(part),
         headline="".join(s.text for s in kind.headline(result, unit)),
-        chart=plumb_chart(hung, HALF) if hung else None,
+        chart=plumb_chart(hung) if hung else None,
         columns=("Row", *heads, "Reads as", "Why"),
         rows=tuple(
             (
