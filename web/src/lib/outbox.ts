@@ -71,8 +71,7 @@ const MOST_FAILS = 5;
 export class Outbox {
   private db: Promise<IDBPDatabase<Boxes>>;
   private items: Waiting[] = [];
-  /** What an earlier visit left is known; nothing is written before, so that it is read once. */
-  private loaded: Promise<void> = Promise.resolve();
+  private loaded: Promise<void> | undefined;
   private running = false;
   private tries = 0;
   private unplaced = 0;
@@ -103,10 +102,15 @@ export class Outbox {
 
   /** Read what an earlier visit left, and try to send it. */
   async open(): Promise<void> {
-    this.loaded = this.load();
-    await this.loaded;
-    this.changed();
+    await this.read();
     void this.run();
+  }
+
+  /** What an earlier visit left is known. Who looks for a thing of this browser's asks for that first. */
+  read(): Promise<void> {
+    // A browser that keeps nothing still shows what the server has.
+    this.loaded ??= this.load().catch((error: unknown) => console.error(error));
+    return this.loaded;
   }
 
   private async load(): Promise<void> {
@@ -120,6 +124,7 @@ export class Outbox {
     this.items = [...left, ...this.items];
     // Nobody knows how far an earlier visit came with them.
     this.tried = new Set(left.map((i) => i.seq));
+    this.changed();
   }
 
   /** All that waits, oldest first; a new array after every change. */
@@ -153,21 +158,30 @@ export class Outbox {
     const first = { ...value, seq: early };
     this.items = [...this.items, first];
     this.changed();
-    const db = await this.db;
-    await this.loaded;
-    const seq = await db.add("errands", value);
+    // Nothing is written before what was left is read, so that it is read once.
+    await this.read();
+    const seq = await this.add(value);
     const found = this.items.find((i) => i.seq === early);
     if (!found) {
       // Taken back in the same breath.
-      await db.delete("errands", seq);
+      await (await this.db).delete("errands", seq);
       return;
     }
     const placed = { ...found, seq };
     // Answered in the same breath, or its sheet has its real name now.
-    if (found !== first) await db.put("errands", placed);
+    if (found !== first) await (await this.db).put("errands", placed);
     this.items = this.items.map((i) => (i.seq === early ? placed : i));
     this.changed();
     void this.run();
+  }
+
+  /** Its place in the browser's database, where it stays also when the page goes the next moment. */
+  private async add(value: Omit<Waiting, "seq">): Promise<number> {
+    const writing = (await this.db).transaction("errands", "readwrite");
+    const added = writing.store.add(value);
+    writing.commit();
+    await writing.done;
+    return added;
   }
 
   /** Whether it goes up under the name of who is here; what somebody else typed waits for them. */

@@ -246,6 +246,7 @@ export function sheetQuery(id: number) {
   return queryOptions({
     queryKey: sheetKey(id),
     queryFn: async (): Promise<SheetView> => {
+      await outbox.read();
       const there = outbox.placeOf(id)?.sheetId ?? id;
       if (there < 0) {
         return withWaiting(await unsentSheet(id, known(), (n) => queries.query(jobQuery(n))));
@@ -280,6 +281,7 @@ export function jobQuery(number: string) {
   return queryOptions({
     queryKey: ["job", number],
     queryFn: async (): Promise<JobView> => {
+      await outbox.read();
       const there = outbox.numberOf(number);
       if (there === undefined) return unsentJob(number, known());
       const job = await got(api.GET("/api/jobs/{number}", { params: { path: { number: there } } }));

@@ -7,6 +7,7 @@ import { useHere } from "../lib/here";
 import { useKeptSince } from "../lib/kept";
 import { setPrefs, SHOWN_UNITS, usePrefs, type Theme } from "../lib/prefs";
 import { outbox, useOutbox } from "../lib/store";
+import { SAVING, waitsTold } from "../lib/waits";
 import { ToDecide } from "./ToDecide";
 
 const Who = lazy(() => import("../features/people/Who"));
@@ -133,9 +134,7 @@ export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps
   let text = savedAt ? `Saved ${when(new Date(savedAt))}` : idle;
   if (asking > 0) text = `${asking} to decide`;
   else if (waits > 0) {
-    text = link === "away" ? `${waits} wait${waits === 1 ? "s" : ""} in this browser` : "Saving…";
-    const since = Math.min(...waiting.map((w) => w.at ?? Infinity));
-    if (link === "away" && Number.isFinite(since)) text += ` since ${clock(new Date(since))}`;
+    text = link === "away" ? waitsTold(waits, waiting) : SAVING;
   } else if (others.length > 0) {
     text = `${others.length} wait${others.length === 1 ? "s" : ""} for ${others[0]?.by?.name}`;
   }
@@ -153,9 +152,6 @@ export function SavedState({ savedAt, idle = "Nothing to save yet" }: SavedProps
     </>
   );
 }
-
-const clock = (moment: Date) =>
-  moment.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
 
 /** The time of today, the day of earlier. */
 function when(moment: Date): string {
