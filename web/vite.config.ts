@@ -49,7 +49,8 @@ export default defineConfig({
       output: {
         codeSplitting: {
           groups: [
-            { name: "shared", test: /src\//, minShareCount: 2 },
+            // Two screens open a job, and no job opens with what that takes: it stays a chunk of its own.
+            { name: "shared", test: /src\/(?!features\/today\/)/, minShareCount: 2 },
             { name: "shared", test: /node_modules/, minShareCount: 2 },
             // What a sheet has beside its table, once that stands.
             { name: "beside", test: /\/(EngineRun|TraceSlot|JobTools|EngineMap|Photos)\.tsx$/ },

@@ -328,3 +328,58 @@ def test_the_same_van_after_an_after_sheet(desk: Desk) -> None:
     four = place(years(desk), "4")
     assert [p["value"] < -10 for p in four["points"]] == [True, False]
     assert len(four["repairs"]) == 1
+
+
+def offers(desk: Desk, sheet: dict[str, Any]) -> list[dict[str, Any]]:
+    """Which earlier sets can be taken as what is expected."""
+    answer = desk.client.get(f"/api/sheets/{sheet['id']}/baselines")
+    assert answer.status_code == 200, answer.text
+    made: list[dict[str, Any]] = answer.json()
+    return made
+
+
+def test_a_sound_set_of_years_ago_is_what_is_expected(desk: Desk) -> None:
+    """Taken by one press: then beside now, and all have faded alike; a set with a bad one is no measure."""
+    visit(desk, "70", "2023-05-12", (26, 26.5, 26, 26))
+    visit(desk, "71", "2024-05-12", (26, 26, 26, 36))
+    vehicle = desk.client.get("/api/vehicles", params={"find": PLATE}).json()[0]["id"]
+    sheet = desk.open_job(vehicle_id=vehicle)
+    (offer,) = offers(desk, sheet)
+    assert offer["words"] == "12 May 2023, job 70: 23.88 psi"
+    assert (offer["own"], offer["used"]) == (True, False)
+    assert [t["figures"] for t in offer["then"]] == ["50 26", "50 26.5", "50 26", "50 26"]
+    sheet = desk.put(sheet, **offer["put"])
+    for n in "1234":
+        sheet = desk.type(sheet, n, "50 31").json()
+    assert any("All have faded alike since 12 May 2023" in note for note in sheet["notes"])
+    (used,) = offers(desk, sheet)
+    assert used["used"]
+    # From a higher rail the same injectors drop more.
+    for n in "1234":
+        sheet = desk.type(sheet, n, "60 40").json()
+    (again,) = offers(desk, sheet)
+    assert float(again["put"]["expected.drop"]) > float(offer["put"]["expected.drop"])
+    gone = desk.put(sheet, **{"expected.drop": ""})
+    assert not offers(desk, gone)[0]["used"]
+
+
+def test_others_of_its_name_and_another_burst(desk: Desk) -> None:
+    """A van that is new here is held against another of its type, without that it has faded since; bursts must be the same."""
+    visit(desk, "70", "2023-05-12", (26, 26.5, 26, 26))
+    name = desk.client.get("/api/vehicles", params={"find": PLATE}).json()[0]["name"]
+    sheet = desk.open_job(vehicle_name=name)
+    (offer,) = offers(desk, sheet)
+    assert offer["words"].startswith(f"12 May 2023, another {name}, job 70: ")
+    assert (offer["own"], offer["then"], offer["put"]["expected.since"]) == (False, [], "")
+    sheet = desk.put(sheet, **{"burst.pulses": "20"})
+    assert offers(desk, sheet) == []
+
+
+def test_a_day_of_then_that_is_none_is_refused(desk: Desk) -> None:
+    """Typed by hand it is a day like 2026-05-12."""
+    sheet = desk.open_job()
+    put = {"expected.drop": "24", "expected.since": "last spring"}
+    body = {"version": sheet["version"], "put": put}
+    answer = desk.client.patch(f"/api/sheets/{sheet['id']}", json=body)
+    assert answer.status_code == 422
+    assert "2026-05-12" in answer.text

@@ -3,7 +3,8 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from plumb.core.compare.drops.sheet import DropSheet, Expected
+from plumb.core.compare.drops.expected import Expected
+from plumb.core.compare.drops.sheet import DropSheet
 from plumb.core.compare.seen import SeenSheet
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.measure.readings import Mark, Noted, Seen, Value, Window

@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 
 from plumb.core.compare.bursts import BurstSet, Injected
+from plumb.core.compare.drops.expected import Expected
 from plumb.core.compare.drops.sheet import (
     DropResult,
     DropSheet,
-    Expected,
     analyse_drop,
 )
 from plumb.core.compare.flow import flow_of

@@ -1,12 +1,21 @@
 """A page on a running application; anything it complains of fails the test."""
 
+import contextlib
 import json
 from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, Request, expect
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    ConsoleMessage,
+    Error,
+    Page,
+    Request,
+    expect,
+)
 from tests.conftest import Live
 from tests.drivers import Bench, eventually
 
@@ -232,3 +241,22 @@ def make_bench(pages: Pages, live: Live) -> Iterator[MakeBench]:
 def bench(make_bench: MakeBench) -> Bench:
     """One technician."""
     return make_bench()
+
+
+def kept(page: Page) -> None:
+    """The service worker has the pages, and answers for this one."""
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.reload()
+    until(page, "navigator.serviceWorker.controller !== null")
+
+
+def until(page: Page, told: str) -> None:
+    """Wait until the page says so; asked from outside, for the page itself runs no text."""
+
+    def says() -> bool:
+        # It may be about to load anew.
+        with contextlib.suppress(Error):
+            return bool(page.evaluate(told))
+        return False
+
+    eventually(says)

@@ -84,6 +84,7 @@ def test_table_and_chart_share_a_row(bench: Bench, engine: Engine) -> None:
     bench.go("/jobs/304").says("Injectors 3 and 7")
     for width, height in SIZES:
         bench.page.set_viewport_size({"width": width, "height": height})
+        expect(bench.page.get_by_role("button", name="Move injector 1 in")).to_be_visible()
         _rows_are_whole(bench)
 
 

@@ -1,42 +1,19 @@
 """The pages without the server: they open, work, keep and queue; a newer Plumb is taken in a quiet moment."""
 
 import contextlib
-import json
 import re
-import shutil
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
 from PIL import Image
-from playwright.sync_api import Error, Page, expect
+from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 from tests.conftest import Live
-from tests.drivers import ASK, Bench, eventually, load_demo
-from tests.web.conftest import MakeBench
+from tests.drivers import ASK, Bench, load_demo
+from tests.web.conftest import MakeBench, kept, until
 
-from plumb.api.app import PAGES, make_app
-from plumb.api.settings import Settings
-
-
-def kept(page: Page) -> None:
-    """The service worker has the pages, and answers for this one."""
-    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.reload()
-    until(page, "navigator.serviceWorker.controller !== null")
-
-
-def until(page: Page, told: str) -> None:
-    """Wait until the page says so; asked from outside, for the page itself runs no text."""
-
-    def says() -> bool:
-        # It may be about to load anew.
-        with contextlib.suppress(Error):
-            return bool(page.evaluate(told))
-        return False
-
-    eventually(says)
+from plumb.api.app import PAGES
 
 
 def head(bench: Bench, text: str) -> None:
@@ -186,59 +163,6 @@ def test_a_condition_that_somebody_else_changed_is_asked_about(
     bench.saved()
     form = ASK.get(f"{live.address}/api/sheets/{knot['sheet_id']}").json()["form"]
     assert (form["note"], form["hose"]) == ("hose cracked", "dry")
-
-
-@pytest.fixture
-def newer(live: Live, tmp_path: Path) -> Iterator[Live]:
-    """The same server, whose pages can be exchanged for a newer build."""
-    pages = tmp_path / "dist"
-    shutil.copytree(PAGES, pages)
-    live.stop()
-    usual, live.app = live.app, make_app(live.app.state.engine, Settings(), pages=pages)
-    live.pages = pages
-    live.start()
-    yield live
-    live.stop()
-    live.app, live.pages = usual, None
-
-
-LATER = """() => {
-  const now = Date.now, look = document.querySelectorAll;
-  Date.now = () => now() + 20_000;
-  window.plumbLooks = 0;
-  document.querySelectorAll = function (what) {
-    if (what === "input, textarea") window.plumbLooks += 1;
-    return look.call(document, what);
-  };
-}"""
-"""It is twenty seconds later for the page; counts how often it looks whether a figure is half typed."""
-
-
-def test_a_newer_plumb_is_taken_when_nobody_is_in_the_middle(
-    make_bench: MakeBench, newer: Live
-) -> None:
-    """Not while a figure is half typed; then by itself, with all that was typed."""
-    bench = make_bench(keeps=True)
-    bench.go().new_job("Torvik Lundy 1.8")
-    kept(bench.page)
-    expect(bench.entry("first")).to_be_focused()
-    bench.type("50 2")
-    assert newer.pages is not None
-    worker = newer.pages / "sw.js"
-    worker.write_text(worker.read_text() + "\n// newer\n")
-    bench.page.evaluate("window.plumbMark = 1")
-    bench.page.evaluate("navigator.serviceWorker.ready.then((r) => r.update()).then(() => true)")
-    waits = "navigator.serviceWorker.getRegistration().then((r) => r?.waiting !== null)"
-    until(bench.page, waits)
-    bench.page.evaluate(LATER)
-    until(bench.page, "window.plumbLooks > 1")
-    assert bench.page.evaluate("window.plumbMark") == 1
-    bench.type("6").press("Enter").saved()
-    bench.page.evaluate(LATER)
-    until(bench.page, "window.plumbMark === undefined")
-    expect(bench.row("1")).to_contain_text("24")
-    stored = json.loads(bench.page.evaluate("localStorage['plumb.prefs']"))
-    assert stored["begin"] == "straight"
 
 
 def has_read_ahead(page: Page, address: str) -> None:

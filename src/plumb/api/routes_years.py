@@ -8,8 +8,9 @@ from plumb.api.deps import InTurn, Shop, ShownUnit, Store
 from plumb.api.intake import CSV_BYTES, body_of, routes_of, takes
 from plumb.api.schemas_finishing import PartIn
 from plumb.service.uses import years as service
+from plumb.service.uses.baselines import baselines_for
 from plumb.service.views.job import ImportView
-from plumb.service.views.years import LastView, LearntWindowView, YearsView
+from plumb.service.views.years import BaselineView, LastView, LearntWindowView, YearsView
 
 router = routes_of("years")
 
@@ -45,6 +46,12 @@ async def bring_in_old(
 def last_time(sheet_id: int, store: Store, shop: Shop, unit: ShownUnit = None) -> list[LastView]:
     """Where each row of a sheet hung on the vehicle's visit before this one."""
     return service.last_time(store, sheet_id, shop.thresholds(), unit)
+
+
+@router.get("/sheets/{sheet_id}/baselines")
+def baselines(sheet_id: int, store: Store, shop: Shop) -> list[BaselineView]:
+    """Earlier sound sets, of this vehicle and of others of its name, that can be taken as what is expected."""
+    return baselines_for(store, sheet_id, shop.thresholds())
 
 
 @router.get("/sheets/{sheet_id}/learnt-window")

@@ -147,6 +147,8 @@ class NewJobIn(Body):
     gauge_id: int | None = None
     layout_id: int | None = None
     begin_with: SheetKind = USUAL_FIRST
+    day: str = Field("", max_length=10, examples=["2024-05-12"])
+    day_because: str = Field("", max_length=200, examples=["from the job book"])
 
 
 class SeatIn(Body):
@@ -181,6 +183,13 @@ class AsideIn(Body):
     reason: str = Field(max_length=200)
 
 
+class DatedIn(Body):
+    """When a visit was that is noted later, and why it is."""
+
+    day: str = Field(max_length=10, examples=["2024-05-12"])
+    because: str = Field(max_length=200, examples=["from the job book"])
+
+
 class JobChangeIn(Body):
     """What may be changed of a job; ``version`` is the one at which complaint and codes were seen."""
 
@@ -190,6 +199,7 @@ class JobChangeIn(Body):
     distance: Annotated[str, Field(max_length=24)] | None = None
     closed: Literal[False] | None = Field(None, description="false opens a closed job again")
     aside: AsideIn | None = None
+    dated: DatedIn | None = None
 
 
 class ReachOrderIn(Body):

@@ -4,10 +4,10 @@
 'cleaned'
 """
 
-from datetime import date, datetime
+from datetime import datetime
 from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Self
 
-from pydantic import AfterValidator, Field, model_validator
+from pydantic import Field, model_validator
 
 from plumb.core.causes.sighting import Sighting
 from plumb.core.causes.table import FAULTS
@@ -16,7 +16,7 @@ from plumb.core.mend.finish import ANSWERS
 from plumb.core.mend.goes_with import THINGS
 from plumb.core.mend.options import OPTIONS, Prices
 from plumb.core.mend.repairs import DONE, ENGINE_ONLY, Repair
-from plumb.jobfile.models import FittedPartPart, Instant, Label, NotNegative, Part, Positive
+from plumb.jobfile.models import Day, FittedPartPart, Instant, Label, NotNegative, Part, Positive
 
 if TYPE_CHECKING:
     Done = str
@@ -39,16 +39,6 @@ Person = Annotated[str, Field(max_length=40)]
 
 Hand = Annotated[str, Field(max_length=20_000, pattern=r"^[ML0-9 .]*$")]
 """Strokes: M and L with figures, nothing else, so that it can be drawn as it is."""
-
-
-def _day(text: str) -> str:
-    """A day like 2026-05-12; kept as it was written."""
-    try:
-        date.fromisoformat(text)
-    except ValueError:
-        message = "a day like 2026-05-12 is needed"
-        raise ValueError(message) from None
-    return text
 
 
 class PricesPart(Part):
@@ -161,7 +151,7 @@ class SightingPart(Part):
 class LookAgainPart(Part):
     """When a fault that was left is looked at again: by a day, a distance, or both."""
 
-    on: Annotated[str, AfterValidator(_day)] | None = None
+    on: Day | None = None
     distance_km: Positive | None = None
 
 

@@ -4,7 +4,7 @@ Unknown keys are refused with their path, ``x-...`` keys are kept.
 """
 
 import re
-from datetime import datetime
+from datetime import date, datetime
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, LiteralString, Self
 
@@ -50,6 +50,18 @@ def _instant(text: str) -> str:
         raise ValueError(message)
     return text
 
+
+def _day(text: str) -> str:
+    """A day like 2026-05-12; kept as it was written."""
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        message = "a day like 2026-05-12 is needed"
+        raise ValueError(message) from None
+    return text
+
+
+Day = Annotated[str, AfterValidator(_day)]
 
 EARLIEST: Final = 1970
 LATEST: Final = 2199
@@ -136,7 +148,7 @@ class SetAsidePart(Part):
 
 
 class JobPart(Part):
-    """What the visit is about."""
+    """What the visit is about; ``dated_because`` says why it was noted on another day than it was."""
 
     number: Annotated[str, AfterValidator(_name)] = Field("", max_length=24)
     opened: Instant | None = None
@@ -144,6 +156,7 @@ class JobPart(Part):
     complaint: str = Field("", max_length=500)
     codes: list[Code] = Field([], max_length=40)
     set_aside: list[SetAsidePart] = Field([], max_length=20)
+    dated_because: str = Field("", max_length=200)
 
 
 class FittedPartPart(Part):
@@ -267,10 +280,11 @@ class RulePart(Part):
 
 
 class ExpectedPart(Part):
-    """The drop that a maker or an earlier sheet foretells, in the sheet's unit."""
+    """The drop that a maker or an earlier sheet foretells, in the sheet's unit; ``since`` is that sheet's day."""
 
     drop: Positive
     source: str = Field("", max_length=200)
+    since: Day | None = None
 
 
 class SheetPart(Part):

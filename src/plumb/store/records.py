@@ -71,7 +71,10 @@ class ShelfRecord:
 
 @dataclass(frozen=True, slots=True)
 class JobRecord:
-    """A job; ``codes`` is a list of fault codes, ``version`` counts changes of both."""
+    """A job; ``codes`` is a list of fault codes, ``version`` counts changes of both.
+
+    ``dated_because``: it was opened on another day than it was noted, and why.
+    """
 
     id: int
     number: str
@@ -87,6 +90,7 @@ class JobRecord:
     request_id: str | None
     extras: dict[str, Any] | None
     prices: dict[str, Any] | None
+    dated_because: str | None
 
 
 @dataclass(frozen=True, slots=True)

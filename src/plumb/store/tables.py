@@ -187,6 +187,7 @@ class JobRow(Base):
     request_id: Mapped[str | None] = mapped_column(String(36))
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
     prices: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+    dated_because: Mapped[str | None] = mapped_column(String(200))
 
 
 class FoundRow(Base):

@@ -2,14 +2,14 @@
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, fields
-from datetime import date
+from datetime import date, datetime, timedelta
 from typing import Any, cast
 
-from sqlalchemy import Connection, Table, select
+from sqlalchemy import Connection, Table, select, update
 from sqlalchemy.dialects.mysql import insert
 
 from plumb.store.records import JobRecord, WholeSheet, record
-from plumb.store.sheets import JOB, SHEET, VEHICLE, sheets_by_id
+from plumb.store.sheets import JOB, SHEET, VEHICLE, sheets_by_id, touch_sheets_of
 from plumb.store.tables_finishing import OldFigureRow, PartRow
 
 OLD = cast("Table", OldFigureRow.__table__)
@@ -88,3 +88,18 @@ def sheets_of_alike(
         .limit(most)
     )
     return sheets_by_id(connection, list(connection.scalars(query)))
+
+
+def move_sheets_of(connection: Connection, job_id: int, days: int) -> None:
+    """Let the sheets of a job have been taken so many days later, or earlier."""
+    by = timedelta(days=days)
+    query = select(SHEET.c.id, SHEET.c.taken_at, SHEET.c.taken_typed).where(
+        SHEET.c.job_id == job_id
+    )
+    for sheet_id, at, typed in connection.execute(query).all():
+        connection.execute(
+            update(SHEET)
+            .where(SHEET.c.id == sheet_id)
+            .values(taken_at=at + by, taken_typed=(datetime.fromisoformat(typed) + by).isoformat())
+        )
+    touch_sheets_of(connection, job_id)

@@ -20,6 +20,7 @@ export type HoldView = components["schemas"]["HoldView"];
 export type KnotView = components["schemas"]["KnotView"];
 export type VerdictView = components["schemas"]["VerdictView"];
 export type ShelfView = components["schemas"]["ShelfView"];
+export type BaselineView = components["schemas"]["BaselineView"];
 export type LearningView = components["schemas"]["LearningView"];
 export type TraceView = components["schemas"]["TraceView"];
 export type TraceHead = components["schemas"]["TraceHeadView"];

@@ -1194,6 +1194,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{sheet_id}/baselines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Baselines
+         * @description Earlier sound sets, of this vehicle and of others of its name, that can be taken as what is expected.
+         */
+        get: operations["baselines_api_sheets__sheet_id__baselines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{sheet_id}/learnt-window": {
         parameters: {
             query?: never;
@@ -2017,6 +2037,27 @@ export interface components {
             reason: string;
         };
         /**
+         * BaselineView
+         * @description An earlier sound set that can be taken as what is expected of a sheet.
+         *
+         *     ``put`` are the typed texts that take it; ``used``: they stand there; ``own``: it is this vehicle's,
+         *     and ``then`` tells the figures of its injectors.
+         */
+        BaselineView: {
+            /** Words */
+            words: string;
+            /** Put */
+            put: {
+                [key: string]: string;
+            };
+            /** Used */
+            used: boolean;
+            /** Own */
+            own: boolean;
+            /** Then */
+            then: components["schemas"]["ThenView"][];
+        };
+        /**
          * BeginIn
          * @description An exercise to begin: its code, or none for one that is drawn; by whom; as an exam or not.
          */
@@ -2444,6 +2485,22 @@ export interface components {
             per_hundred: number;
             /** Own Percent */
             own_percent: number;
+        };
+        /**
+         * DatedIn
+         * @description When a visit was that is noted later, and why it is.
+         */
+        DatedIn: {
+            /**
+             * Day
+             * @example 2024-05-12
+             */
+            day: string;
+            /**
+             * Because
+             * @example from the job book
+             */
+            because: string;
         };
         /**
          * DeviceView
@@ -3062,6 +3119,7 @@ export interface components {
              */
             closed?: false | null;
             aside?: components["schemas"]["AsideIn"] | null;
+            dated?: components["schemas"]["DatedIn"] | null;
         };
         /**
          * JobLineView
@@ -3101,7 +3159,8 @@ export interface components {
          * JobView
          * @description A job with its vehicle, the route, the next step and the verdict.
          *
-         *     ``by`` opened it, empty where nobody signs in; ``repeat`` is the sheet to do again after the fix,
+         *     ``by`` opened it, empty where nobody signs in; ``dated_because`` is filled where the visit was on
+         *     another day than it was noted; ``repeat`` is the sheet to do again after the fix,
          *     None before one was done.
          */
         JobView: {
@@ -3109,6 +3168,8 @@ export interface components {
             number: string;
             /** Opened */
             opened: string;
+            /** Dated Because */
+            dated_because: string;
             /** By */
             by: string;
             /** Closed */
@@ -3459,6 +3520,18 @@ export interface components {
              * @enum {string}
              */
             begin_with: "walk_round" | "scan" | "supply_pressure" | "hold" | "command" | "coil_resistance" | "coil_voltage_drop" | "pressure_drop" | "injector_balance_running" | "tip_leak" | "flow_bench" | "correction" | "cranking_balance" | "return_volume" | "rail_pressure" | "opening_pressure";
+            /**
+             * Day
+             * @default
+             * @example 2024-05-12
+             */
+            day: string;
+            /**
+             * Day Because
+             * @default
+             * @example from the job book
+             */
+            day_because: string;
         };
         /**
          * NewSheetIn
@@ -5022,6 +5095,16 @@ export interface components {
             number: number;
             /** Injector */
             injector: string;
+        };
+        /**
+         * ThenView
+         * @description What a row gave then, as it was typed, pass after pass.
+         */
+        ThenView: {
+            /** Row */
+            row: string;
+            /** Figures */
+            figures: string;
         };
         /**
          * ThingIn
@@ -14548,6 +14631,127 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["plumb__service__views__years__LastView"][];
+                };
+            };
+            /** @description Cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not allowed */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Something newer is in its place */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Of another type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not this shop */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Does not fit */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Too often */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            /** @description Not just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    baselines_api_sheets__sheet_id__baselines_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BaselineView"][];
                 };
             };
             /** @description Cannot be read */

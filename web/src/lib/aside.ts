@@ -30,3 +30,15 @@ export function mayGoAgain({ status, problems }: Waiting): boolean {
 
 /** As another pass, in nobody's place. */
 export const asAnotherPass: Partial<ReadingIn> = { pass_number: null, replaces: null };
+
+/** What went wrong on the way to the server, as it tells what does not fit. */
+export function asProblem(error: unknown, code = "refused"): Problem {
+  return {
+    path: "",
+    rule: error instanceof Error ? error.message : "Something went wrong.",
+    value: "",
+    code,
+    suggestion: "",
+    confirmable: false,
+  };
+}

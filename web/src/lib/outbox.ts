@@ -13,6 +13,7 @@ import {
   type ReadingIn,
   type VehicleView,
 } from "../api/client";
+import { asProblem } from "./aside";
 import type { Change, Stood } from "./conditions";
 import type { Note } from "./notes";
 import { isUnsent, moved, type Made, type Place } from "./places";
@@ -408,15 +409,4 @@ export class Outbox {
 /** Whether it goes straight onto a job. */
 function ofJob<E extends Errand>(errand: E): errand is Extract<E, { kind: "sheet" | "note" }> {
   return errand.kind === "sheet" || errand.kind === "note";
-}
-
-function asProblem(error: unknown, code = "refused"): Problem {
-  return {
-    path: "",
-    rule: error instanceof Error ? error.message : "Something went wrong.",
-    value: "",
-    code,
-    suggestion: "",
-    confirmable: false,
-  };
 }

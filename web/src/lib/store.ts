@@ -5,7 +5,6 @@ import {
   QueryClient,
   queryOptions,
   useMutation,
-  useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
@@ -380,21 +379,4 @@ export function useReachOrder(vehicleId: number) {
       void client.invalidateQueries({ queryKey: ["job"] });
     },
   });
-}
-
-type LastTime = ReadonlyMap<string, { at: number; when: string }>;
-const NEVER: LastTime = new Map();
-
-/** Where each row of a sheet hung on the vehicle's visit before this one. */
-export function useLastTime(id: number): LastTime {
-  const last = useQuery({
-    queryKey: ["last-time", id, prefsNow().unit],
-    queryFn: async () => {
-      const params = { path: { sheet_id: id }, query: shownUnitQuery() };
-      const rows = await got(api.GET("/api/sheets/{sheet_id}/last-time", { params }));
-      return new Map(rows.map((r) => [r.row, { at: r.at, when: r.when }]));
-    },
-    staleTime: Infinity,
-  });
-  return last.data ?? NEVER;
 }

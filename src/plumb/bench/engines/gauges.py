@@ -8,7 +8,8 @@ import numpy as np
 
 from plumb.bench.engines.hidden import Hidden, Rng
 from plumb.bench.rail import Rail
-from plumb.core.compare.drops.sheet import DropSheet, Expected
+from plumb.core.compare.drops.expected import Expected
+from plumb.core.compare.drops.sheet import DropSheet
 from plumb.core.compare.rules import RuleChoice
 from plumb.core.compare.seen import SeenSheet
 from plumb.core.measure.quantities import KPA_PER

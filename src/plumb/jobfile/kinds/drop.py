@@ -139,6 +139,7 @@ DROP = FileKind(
     beside={"sound": WORD, "fires_at": AS_THE_SHEET, "supply_v": "V"},
     more=more,
     method=lambda part: (part.unit, part.gauge.step, part.burst),
+    asked=lambda part: part.burst,
     roles=(
         TIME,
         Role("pressure", "pressure", names=r"press|^p\b|druck|rail", pressure=True),

@@ -73,4 +73,5 @@ FLOW_BENCH = FileKind(
     beside={"spray": WORD},
     more=more,
     method=lambda part: (part.gauge.step, part.mode, part.duration_s),
+    asked=lambda part: (part.mode, part.duration_s),
 )

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
+from datetime import date
 from decimal import Decimal
 from functools import cache
 from typing import Any, Final, Generic, Protocol, TypeVar, get_args
@@ -10,7 +11,7 @@ from typing import Any, Final, Generic, Protocol, TypeVar, get_args
 from pydantic import BaseModel
 
 from plumb.core.compare.bursts import Limits
-from plumb.core.compare.drops.sheet import Expected
+from plumb.core.compare.drops.expected import Expected
 from plumb.core.compare.rules import RuleChoice
 from plumb.core.measure.problems import Problem
 from plumb.core.measure.quantities import KPA_PER, MOST_KPA, kpa_per, plain
@@ -110,7 +111,8 @@ class FileKind(Generic[P]):
     result tells beyond what every sheet's does.  ``roles`` are the columns of a trace that it can
     be taken from, ``lessons`` what it learns from other sheets.
     ``method`` is the way it was taken: of sheets taken in one way a repeat carries over whom it did not
-    read; None where every sheet stands for itself.  ``slots`` are rows that are no injectors and hang
+    read; None where every sheet stands for itself.  ``asked`` is what was asked of each injector, by
+    whatever gauge: sheets that asked the same can be held against each other over the years.  ``slots`` are rows that are no injectors and hang
     on the engine.  Where the file tells its readings in another form than one a row, ``folded`` are its
     fields that do, and ``fold`` makes them of the rows.
     """
@@ -125,6 +127,7 @@ class FileKind(Generic[P]):
     roles: tuple[Role, ...] = ()
     lessons: Lessons | None = None
     method: Callable[[P], Any] | None = None
+    asked: Callable[[P], Any] | None = None
     slots: Callable[[Engine], tuple[str, ...]] = lambda _engine: ()
     folded: tuple[str, ...] = ()
     fold: Callable[[Sequence[Mapping[str, Any]]], dict[str, Any]] | None = None
@@ -234,7 +237,11 @@ def expected_of(part: ExpectedPart | None, factor: float) -> Expected | None:
     """The drop that was foretold, and by whom."""
     if part is None:
         return None
-    return Expected(drop=float(part.drop) * factor, source=part.source or "this sheet")
+    return Expected(
+        drop=float(part.drop) * factor,
+        source=part.source or "this sheet",
+        since=date.fromisoformat(part.since) if part.since else None,
+    )
 
 
 def window_of(part: LimitsPart, factor: float = 1.0) -> Window:

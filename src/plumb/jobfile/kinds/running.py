@@ -98,4 +98,5 @@ RUNNING = FileKind(
     problems=row_problems,
     more=more,
     method=lambda part: (part.unit, part.gauge.step, part.conditions.rail),
+    asked=lambda part: part.conditions.rail,
 )

@@ -98,6 +98,7 @@ def expected(what: str) -> Knob:
         (
             Field("expected.drop", f"{what}, {{unit}} (empty: unknown)"),
             Field("expected.source", "Who says so", "text"),
+            Field("expected.since", "Day of the earlier set that gave it (empty: none)", "text"),
         ),
         lambda get: or_none(get("expected.drop"), "{unit}", "unknown"),
         "What a maker or an earlier sheet says it should be. It settles a split set, and shows a "

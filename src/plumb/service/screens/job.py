@@ -108,6 +108,7 @@ def job_view(
     return JobView(
         number=job.number,
         opened=job.opened_typed,
+        dated_because=job.dated_because or "",
         by=str(under(job.extras, "job").get("x-by", "")),
         closed=job.closed_at is not None,
         complaint=job.complaint,

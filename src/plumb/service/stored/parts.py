@@ -22,7 +22,7 @@ from plumb.jobfile.kinds.kind import cylinder_slot, factor_of, slot_of
 from plumb.jobfile.models import GaugePart, RulePart, SheetPart
 from plumb.jobfile.reading import problems_of
 from plumb.jobfile.to_core import entries_of
-from plumb.store.records import InjectorRecord, ReadingRecord, WholeSheet
+from plumb.store.records import InjectorRecord, JobRecord, ReadingRecord, WholeSheet
 
 HEAD: Final = frozenset({"kind", "id", "taken", "unit", "gauge", "rule"})
 _METER: Final = ("lead", "percent", "counts")
@@ -41,6 +41,15 @@ def utc_text(moment: datetime) -> str:
 def now_typed(timespec: str = "seconds") -> str:
     """The time now with its offset, as people's own times are kept beside it."""
     return datetime.now(UTC).isoformat(timespec=timespec)
+
+
+def noted_now(job: JobRecord, timespec: str = "seconds") -> str:
+    """The time at which a job says that something is done: now, on its own day where it was dated back."""
+    moment = datetime.now(UTC)
+    if job.dated_because is not None:
+        day = job.opened_at.date()
+        moment = moment.replace(year=day.year, month=day.month, day=day.day)
+    return moment.isoformat(timespec=timespec)
 
 
 def instant(text: str) -> datetime:

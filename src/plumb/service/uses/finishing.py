@@ -32,7 +32,7 @@ from plumb.service.stored.finishing import (
 )
 from plumb.service.stored.known import known_job, still_open
 from plumb.service.stored.others import all_with_others
-from plumb.service.stored.parts import instant, now, now_typed
+from plumb.service.stored.parts import instant, noted_now, now, now_typed
 from plumb.service.uses.jobs import km_of, show_job
 from plumb.service.uses.transfer import job_json
 from plumb.service.views.finishing import LookAgainView
@@ -77,7 +77,7 @@ def _choose(engine: Engine, number: str, choice_id: str, values: dict[str, Any])
             | {"by": signed(values.get("by") or ""), "look_again": look},
         )
         _known_labels(connection, vehicle, tuple(part.injectors))
-        row = choice_values(part, job.id, now_typed("milliseconds"))
+        row = choice_values(part, job.id, noted_now(job, "milliseconds"))
         store.add_choice(connection, {"id": choice_id, **row})
 
 
@@ -137,7 +137,7 @@ def _when(connection: Connection, job: JobRecord, injectors: list[int]) -> str:
         later = not done or whole.sheet.taken_at > max(done)
         if after_of(whole) and later and (not injectors or read & set(injectors)):
             return (utc(whole.sheet.taken_at) - _A_SECOND).isoformat(timespec="seconds")
-    return now_typed()
+    return noted_now(job)
 
 
 def repair(
@@ -176,7 +176,7 @@ def _find(engine: Engine, number: str, sighting_id: str, values: dict[str, Any])
     with transaction(engine) as connection:
         job, vehicle = _open_job(connection, number)
         ids = _known_labels(connection, vehicle, (part.injector,) if part.injector else ())
-        row = sighting_values(part, (job.id, vehicle.id), ids, now_typed("milliseconds"))
+        row = sighting_values(part, (job.id, vehicle.id), ids, noted_now(job, "milliseconds"))
         sightings.add_sighting(connection, {"id": sighting_id, **row})
         sheet_store.touch_sheets_of(connection, job.id)
 

@@ -24,6 +24,7 @@ from plumb.service.stored.gauges import Gauge
 from plumb.service.stored.known import known_job, known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
 from plumb.service.stored.parts import both_kept, filled, instant, now, now_typed
+from plumb.service.uses.dated import on_day, redated
 from plumb.service.uses.engines import make_injectors
 from plumb.service.uses.new_sheets import Wanted, start_sheet
 from plumb.service.uses.sheets import empty_or_refused
@@ -44,6 +45,7 @@ class NewJob:
 
     Injectors are made for a new vehicle's ``cylinders``, in two banks when ``banks`` is 2, or as the
     shelf's layout says; ``begin_with`` is the first sheet, ``distance`` as it is typed.
+    ``day`` is when the visit was, where it was earlier, and ``day_because`` why it is noted later.
     """
 
     request_id: str
@@ -61,6 +63,8 @@ class NewJob:
     codes: tuple[str, ...] = ()
     gauge_id: int | None = None
     begin_with: str = USUAL_FIRST
+    day: str = ""
+    day_because: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,7 +72,8 @@ class JobChange:
     """What may be changed of a job; None stays.
 
     ``version`` is the job's when the person saw complaint and codes.  ``aside`` is (kind, reason): a
-    procedure that will not be done; an empty reason takes it back.
+    procedure that will not be done; an empty reason takes it back.  ``dated`` is (day, reason): when
+    the visit was, and why it is noted later.
     """
 
     version: int | None = None
@@ -78,6 +83,7 @@ class JobChange:
     distance: str | None = None
     closed: bool | None = None
     aside: tuple[str, str] | None = None
+    dated: tuple[str, str] | None = None
 
 
 @retried
@@ -135,7 +141,8 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
         vehicle_id = _vehicle(connection, wanted)
         vehicle_there = known_vehicle(connection, vehicle_id)
         number = store.next_job_number(connection)
-        opened = now_typed()
+        back = on_day(wanted.day, wanted.day_because) if wanted.day else None
+        opened = back or now_typed()
         store.add_job(
             connection,
             {
@@ -147,6 +154,7 @@ def _open(connection: Connection, wanted: NewJob) -> WholeSheet:
                 "codes": list(wanted.codes),
                 "distance_typed": km_of(wanted.distance, vehicle_there.distance_unit),
                 "request_id": wanted.request_id,
+                "dated_because": wanted.day_because.strip() if back else None,
                 "extras": both_kept(job=filled(**{"x-by": signed("")})),
             },
         )
@@ -264,17 +272,28 @@ def _change(engine: Engine, number: str, change: JobChange) -> None:
             sheet_store.put_codes(connection, job.id, values["codes"])
         if values:
             values["version"] = job.version + 1
-        if change.distance is not None:
-            values["distance_typed"] = km_of(change.distance, vehicle.distance_unit)
         if change.closed is not None:
             values["closed_at"] = now() if change.closed else None
         if {change.closed, change.complaint} != {None} or change.codes is not None:
             # A sheet says whether it takes figures, whether the engine starts, what was told.
             sheet_store.touch_sheets_of(connection, job.id)
-        if change.aside is not None:
-            values["set_aside"] = _aside(job, vehicle, change.aside)
+        values |= _beside(connection, job, vehicle, change)
         if values:
             store.change_job(connection, job.id, values)
+
+
+def _beside(
+    connection: Connection, job: JobRecord, vehicle: VehicleRecord, change: JobChange
+) -> dict[str, Any]:
+    """Distance, day and what is set aside: nobody has to have seen how they stood."""
+    values: dict[str, Any] = {}
+    if change.distance is not None:
+        values["distance_typed"] = km_of(change.distance, vehicle.distance_unit)
+    if change.dated is not None:
+        values |= redated(connection, job, *change.dated)
+    if change.aside is not None:
+        values["set_aside"] = _aside(job, vehicle, change.aside)
+    return values
 
 
 def _aside(job: JobRecord, vehicle: VehicleRecord, aside: tuple[str, str]) -> list[dict[str, Any]]:

@@ -16,7 +16,7 @@ from plumb.service.kinds import SCREEN_KINDS, AnyScreenKind
 from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.gauges import Gauge, gauge_json
 from plumb.service.stored.known import known_job, known_sheet, still_open
-from plumb.service.stored.parts import checked, filled, sheet_columns, sheet_json
+from plumb.service.stored.parts import checked, filled, noted_now, sheet_columns, sheet_json
 from plumb.service.views.sheet import SheetView
 from plumb.store import jobs as job_store
 from plumb.store import sheets as store
@@ -64,6 +64,7 @@ def start_sheet(
         )
     screen = SCREEN_KINDS[code]
     data: dict[str, Any] = {"kind": code, "id": _free_key(connection, job.id)}
+    data["taken"] = noted_now(job)
     fields = FILE_KINDS[code].model.model_fields
     before = _before(connection, job.id, wanted)
     if "gauge" in fields:

@@ -77,6 +77,7 @@ def _job_json(job: JobRecord) -> dict[str, Any]:
             complaint=job.complaint,
             codes=job.codes,
             set_aside=job.set_aside,
+            dated_because=job.dated_because,
         ),
         **under(job.extras, "job"),
     }
@@ -200,6 +201,7 @@ def store_job(connection: Connection, file: JobFile, number: str) -> int:
             "codes": file.job.codes,
             "set_aside": [{"kind": s.kind, "reason": s.reason} for s in file.job.set_aside],
             "distance_typed": None if distance is None else str(distance),
+            "dated_because": file.job.dated_because or None,
             "closed_at": instant(file.job.closed) if file.job.closed else None,
             "prices": file.prices.model_dump(exclude_none=True) if file.prices else None,
             "extras": both_kept(job=file.job.kept(), file=file.kept()),

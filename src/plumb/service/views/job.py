@@ -151,12 +151,14 @@ class VehicleView:
 class JobView:
     """A job with its vehicle, the route, the next step and the verdict.
 
-    ``by`` opened it, empty where nobody signs in; ``repeat`` is the sheet to do again after the fix,
+    ``by`` opened it, empty where nobody signs in; ``dated_because`` is filled where the visit was on
+    another day than it was noted; ``repeat`` is the sheet to do again after the fix,
     None before one was done.
     """
 
     number: str
     opened: str
+    dated_because: str
     by: str
     closed: bool
     complaint: str

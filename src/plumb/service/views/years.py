@@ -114,6 +114,29 @@ class LastView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ThenView:
+    """What a row gave then, as it was typed, pass after pass."""
+
+    row: str
+    figures: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BaselineView:
+    """An earlier sound set that can be taken as what is expected of a sheet.
+
+    ``put`` are the typed texts that take it; ``used``: they stand there; ``own``: it is this vehicle's,
+    and ``then`` tells the figures of its injectors.
+    """
+
+    words: str
+    put: dict[str, str]
+    used: bool
+    own: bool
+    then: list[ThenView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LearntWindowView:
     """A window learnt from the shop's own sound parts; ``put`` are the typed texts that take it."""
 

@@ -6,6 +6,7 @@ import api, { answered, told, type JobChange, type JobView } from "../../api/cli
 import { saidOn, type Note } from "../../lib/notes";
 import { putNotes } from "../../lib/offline";
 import { queries } from "../../lib/store";
+import { dayOf, OtherDay, type Dated } from "../../ui/OtherDay";
 import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
 
 interface Props {
@@ -26,6 +27,7 @@ interface Typed {
   complaint: string;
   codes: string;
   distance: string;
+  dated: Dated;
 }
 
 function saidNote(job: JobView, typed: Typed): Note {
@@ -44,9 +46,25 @@ function saidNote(job: JobView, typed: Typed): Note {
   };
 }
 
+/** How a job's day stands. */
+const datedOf = (job: JobView): Dated => ({
+  day: dayOf(new Date(job.opened)),
+  because: job.dated_because,
+});
+
+/** The visit was on another day, or for another reason noted later. */
+function datedNote(job: JobView, { dated }: Typed): Note[] {
+  const was = datedOf(job);
+  if (dated.day === was.day && dated.because.trim() === was.because) return [];
+  const body = { dated } satisfies Partial<JobChange>;
+  const words = `the visit was on ${dated.day}`;
+  return [{ method: "PATCH", path: "/api/jobs/{number}", params: {}, body, words }];
+}
+
 function useSave(job: JobView, done: () => void) {
   return useMutation({
-    mutationFn: (typed: Typed) => putNotes(job.number, [saidNote(job, typed)]),
+    mutationFn: (typed: Typed) =>
+      putNotes(job.number, [saidNote(job, typed), ...datedNote(job, typed)]),
     onSuccess: done,
   });
 }
@@ -56,6 +74,7 @@ function Form({ job, done }: { job: JobView; done: () => void }) {
     complaint: job.complaint,
     codes: job.codes.join(" "),
     distance: job.distance,
+    dated: datedOf(job),
   });
   const save = useSave(job, done);
   const put = (change: Partial<typeof typed>) => setTyped({ ...typed, ...change });
@@ -82,6 +101,7 @@ function Form({ job, done }: { job: JobView; done: () => void }) {
         value={typed.distance}
         onChange={(distance) => put({ distance })}
       />
+      <Day dated={typed.dated} put={(dated) => put({ dated })} />
       <Trouble text={save.isError ? told(save.error) : null} />
       <div className="flex flex-wrap gap-2">
         <BusyButton className="slab-knob" busy={save.isPending}>
@@ -90,6 +110,17 @@ function Form({ job, done }: { job: JobView; done: () => void }) {
         {job.route.every((k) => !k.sheet_id || k.empty) && <TakeAway job={job} />}
       </div>
     </form>
+  );
+}
+
+/** The day of the visit, where it was not the one on which it was noted. */
+function Day({ dated, put }: { dated: Dated; put: (dated: Dated) => void }) {
+  const [moves, setMoves] = useState(dated.because !== "");
+  if (moves) return <OtherDay dated={dated} put={put} />;
+  return (
+    <button type="button" className="knob mb-2" onClick={() => setMoves(true)}>
+      The visit was on another day
+    </button>
   );
 }
 

@@ -10,8 +10,9 @@ import { usePrefs } from "../../lib/prefs";
 import { idOf, isUnsent } from "../../lib/places";
 import { jobQuery, outbox, sheetQuery, useOutbox } from "../../lib/store";
 import { Head, SavedState } from "../../ui/Head";
-import { againWords, Kbd, Opening, Trouble } from "../../ui/parts";
+import { againWords, Kbd, longDay, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
+import { expectedOf } from "../sheet/asks";
 import { RowsSheet } from "../sheet/SheetView";
 import { NotesWaiting } from "./NotesWaiting";
 import { RouteLine, useBegin } from "./Route";
@@ -20,6 +21,7 @@ import { TakeAgain } from "./TakeAgain";
 
 // What a sheet is entered with comes when such a sheet is opened; the usual one is part of the page.
 const HowTo = lazy(() => import("../howto/HowTo"));
+const Baselines = lazy(() => import("../sheet/Baselines"));
 const LearntWindow = lazy(() => import("../sheet/LearntWindow"));
 const Live = lazy(() => import("../live/Live"));
 const HoldSheet = lazy(() => import("../hold/HoldSheet"));
@@ -210,7 +212,8 @@ interface OfTheJobProps {
 /** Which job it is, and whether everything typed is kept. */
 function JobHead({ job, shown }: { job: JobView; shown: SheetView | undefined }) {
   const number = `${jobWords(job.number)}${job.closed ? ", closed" : ""}`;
-  const sub = [number, job.vehicle.registration, job.complaint, ...job.codes];
+  const of = job.dated_because ? `visit of ${longDay(job.opened)}` : "";
+  const sub = [number, of, job.vehicle.registration, job.complaint, ...job.codes];
   return (
     <>
       <title>{`${isUnsent(job.number) ? "New" : job.number} ${job.vehicle.name} · Plumb`}</title>
@@ -353,6 +356,11 @@ function Sheet({ sheet, vehicle, children }: SheetProps) {
       {lacksWindow(sheet) && (
         <Suspense>
           <LearntWindow sheet={sheet} />
+        </Suspense>
+      )}
+      {!sheet.closed && expectedOf(sheet) === "" && (
+        <Suspense>
+          <Baselines sheet={sheet} />
         </Suspense>
       )}
       {sheet.carried !== "" && <p className="mb-2 border-l-4 border-hair pl-3">{sheet.carried}</p>}

@@ -18,23 +18,30 @@ import { beginHere } from "../../lib/offline";
 import { catalogueQuery, keepNewest, shelfQuery } from "../../lib/store";
 import { vehiclesQuery } from "../../lib/vehicles";
 import { laidOut } from "../../lib/unsent";
+import { OtherDay, type Dated } from "../../ui/OtherDay";
 import { BusyButton, Dialog, Trouble } from "../../ui/parts";
 import { Known, Line, Plate } from "./KnownVehicle";
 
 interface Props {
   open: boolean;
   onOpenChange: (open: boolean) => void;
+  /** A visit of this vehicle that was earlier, as it stands on paper. */
+  earlierOf?: VehicleView | undefined;
 }
 
-export function NewJobDialog({ open, onOpenChange }: Props) {
+export function NewJobDialog({ open, onOpenChange, earlierOf }: Props) {
   return (
     <Dialog
-      title="New job"
+      title={earlierOf ? "A visit from paper" : "New job"}
       open={open}
       onOpenChange={onOpenChange}
-      note="Name the vehicle and go; everything else can come later."
+      note={
+        earlierOf
+          ? "Its sheets are then typed as they stand on paper, under its own day."
+          : "Name the vehicle and go; everything else can come later."
+      }
     >
-      <Form />
+      <Form earlierOf={earlierOf} />
     </Dialog>
   );
 }
@@ -73,7 +80,11 @@ interface Wanted {
   each: Each;
   system: System;
   layout: number | null;
+  /** Where the visit was on another day. */
+  dated: Dated | null;
 }
+
+const TODAY_UNSAID: Dated = { day: "", because: "" };
 
 const BLANK: Wanted = {
   name: "",
@@ -85,6 +96,7 @@ const BLANK: Wanted = {
   each: "one_each",
   system: "port",
   layout: null,
+  dated: null,
 };
 
 interface PartProps {
@@ -138,6 +150,8 @@ function useMake(wanted: Wanted) {
     codes: [],
     gauge_id: null,
     layout_id: known ? null : wanted.layout,
+    day: wanted.dated?.day ?? "",
+    day_because: wanted.dated?.because ?? "",
   };
   return useMutation({
     mutationFn: async () => {
@@ -154,8 +168,10 @@ function useMake(wanted: Wanted) {
   });
 }
 
-function Form() {
-  const [wanted, setWanted] = useState(BLANK);
+function Form({ earlierOf }: Pick<Props, "earlierOf">) {
+  const [wanted, setWanted] = useState<Wanted>(
+    earlierOf ? { ...BLANK, known: earlierOf, dated: TODAY_UNSAID } : BLANK,
+  );
   const put = (change: Partial<Wanted>) => setWanted({ ...wanted, ...change });
   const { begin, words } = beginnings(wanted, usePrefs().begin, useQuery(catalogueQuery).data);
   const make = useMake(wanted);
@@ -169,6 +185,7 @@ function Form() {
       {!wanted.known && <Engine wanted={wanted} put={put} />}
       <Named wanted={wanted} put={put} />
       {!wanted.known && <Layout wanted={wanted} put={put} />}
+      <WhenItWas wanted={wanted} put={put} />
       <Choice
         legend="Begin with"
         options={[
@@ -183,6 +200,20 @@ function Form() {
         Go
       </BusyButton>
     </form>
+  );
+}
+
+/** The visit is now, unless somebody says otherwise. */
+function WhenItWas({ wanted: { dated }, put }: PartProps) {
+  if (dated) return <OtherDay dated={dated} put={(now) => put({ dated: now })} />;
+  return (
+    <button
+      type="button"
+      className="knob justify-self-start"
+      onClick={() => put({ dated: TODAY_UNSAID })}
+    >
+      It was on another day
+    </button>
   );
 }
 

@@ -10,6 +10,9 @@ import { Seats } from "./Seats";
 import { yearsQuery, type Years } from "./years";
 
 const EngineDialog = lazy(() => import("../job/EngineDialog"));
+const NewJobDialog = lazy(async () => ({
+  default: (await import("../today/NewJobDialog")).NewJobDialog,
+}));
 const OldFigures = lazy(() => import("./OldFigures"));
 
 export default function YearsPage() {
@@ -41,13 +44,16 @@ function about({ vehicle, visits }: Years): string {
 }
 
 function Vehicle({ years }: { years: Years }) {
-  const [open, setOpen] = useState<"engine" | "paper" | null>(null);
+  const [open, setOpen] = useState<"engine" | "paper" | "visit" | null>(null);
   const close = () => setOpen(null);
   return (
     <>
       <p className="mb-3 flex flex-wrap gap-2">
         <button className="knob min-h-11" onClick={() => setOpen("engine")}>
           Vehicle and engine
+        </button>
+        <button className="knob min-h-11" onClick={() => setOpen("visit")}>
+          A visit from paper
         </button>
         <button className="knob min-h-11" onClick={() => setOpen("paper")}>
           Old figures from paper
@@ -58,6 +64,7 @@ function Vehicle({ years }: { years: Years }) {
       <Seats years={years} />
       <Suspense>
         {open === "engine" && <EngineDialog vehicle={years.vehicle} open onOpenChange={close} />}
+        {open === "visit" && <NewJobDialog earlierOf={years.vehicle} open onOpenChange={close} />}
         {open === "paper" && <OldFigures vehicle={years.vehicle} close={close} />}
       </Suspense>
     </>

@@ -19,7 +19,8 @@ from typing import Final, NamedTuple
 
 from plumb.core.compare.bursts import BurstSet, Decision, Injected, Outcome, Row
 from plumb.core.compare.drops.driven import WEAK_SUPPLY_V, counted, lowest_volts
-from plumb.core.compare.flow import flow_index, flow_of, linear_flow, tolerance_in_flow
+from plumb.core.compare.drops.expected import Expected, against, expected_flow
+from plumb.core.compare.flow import flow_of, linear_flow, second_for, tolerance_in_flow
 from plumb.core.compare.flow_rule import FlowJudgement, FlowView, judge_by_flow
 from plumb.core.compare.renewed import Renewed, held_by_others
 from plumb.core.compare.rules import PSI, RULES, RuleChoice, outcome_of_flow, rule
@@ -38,14 +39,6 @@ from plumb.core.measure.uncertainty import PRIOR_RELATIVE
 
 WORKSHOP_LIMIT: Final = 1.5 * PSI
 """The +-1.5 psi of the workshop rules, shown on every sheet as what it means in flow."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Expected:
-    """The drop (kPa) that a window or an earlier sheet foretells, and who says so."""
-
-    drop: float
-    source: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -148,6 +141,17 @@ class DropResult:
         """Every injector was measured and is in plumb."""
         return all_in_plumb(self.findings)
 
+    def drop_from(self, start: float | None) -> float | None:
+        """The drop (kPa, or the linear quantity) that its group would give from another start pressure.
+
+        None for ``start``: from its own.  None is told where no group is.
+        """
+        if self.flow.reference is None or self.sheet.linear:
+            return self.flow.reference
+        if start is None:
+            start = self.median_pressures[0] if self.median_pressures else 0.0
+        return start - second_for(start, self.flow.reference)
+
     def mean_drop_of_agreeing(self) -> float | None:
         """Mean drop (kPa, or the linear quantity) of those that agree, None where nobody does."""
         members = set(self.flow.agreeing)
@@ -237,7 +241,7 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
     bursts = burst_set(sheet)
     tolerance = _tolerance(sheet, bursts)
     pressures = bursts.median_pressures() if bursts.injected and not sheet.linear else None
-    expected = _expected_flow(sheet, pressures)
+    expected = expected_flow(sheet.expected, pressures, linear=sheet.linear)
     flow = judge_by_flow(
         bursts,
         tolerance,
@@ -264,26 +268,10 @@ def analyse_drop(sheet: DropSheet, thresholds: Thresholds = Thresholds()) -> Dro
         median_pressures=pressures,
         limit_in_flow=tolerance_in_flow(*pressures, WORKSHOP_LIMIT) if pressures else None,
         tolerance=tolerance,
-        against_expected=_against(flow, expected),
+        against_expected=against(flow, expected, sheet.expected),
         thresholds=thresholds,
         bursts=bursts,
     )
-
-
-def _against(flow: FlowJudgement, expected: float | None) -> tuple[float, float] | None:
-    """The set's own deviation from what is expected, as (deviation, u); None where nothing is."""
-    if not expected or not flow.reference or flow.alone:
-        return None
-    return flow.reference / expected - 1.0, flow.u_reference / expected
-
-
-def _expected_flow(sheet: DropSheet, pressures: tuple[float, float] | None) -> float | None:
-    """The flow index that the expected drop means from this rail's start pressure."""
-    if sheet.expected is not None and sheet.linear:
-        return sheet.expected.drop
-    if sheet.expected is None or pressures is None or sheet.expected.drop >= pressures[0]:
-        return None
-    return flow_index(pressures[0], pressures[0] - sheet.expected.drop)
 
 
 def _outcome(code: str, sheet: DropSheet, bursts: BurstSet, flow: FlowJudgement) -> Outcome:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from plumb.core.compare.drops.doubt import Doubt, doubt_of
+from plumb.core.compare.drops.expected import Expected
 from plumb.core.compare.drops.sheet import DropResult
 from plumb.core.compare.renewed import note as renewed_note
 from plumb.core.measure.decision import State
@@ -253,14 +254,29 @@ def _expected_notes(result: DropResult) -> list[str]:
     state, expected = result.set_state, result.sheet.expected
     if state is State.NOT_JUDGED or result.against_expected is None or expected is None:
         return []
-    if state is State.IN_PLUMB:
-        return [f"The set gives what is expected of it ({expected.source})."]
     deviation, _ = result.against_expected
     side = "less" if deviation < 0 else "more"
+    if expected.since is not None:
+        return [_since_then(result, f"{percent(deviation)} % {side}", expected)]
+    if state is State.IN_PLUMB:
+        return [f"The set gives what is expected of it ({expected.source})."]
     said = (
         f"The set as a whole gives {percent(deviation)} % {side} than expected ({expected.source})"
     )
     return [f"{said}; not settled." if state is State.UNSETTLED else f"{said}."]
+
+
+def _since_then(result: DropResult, change: str, expected: Expected) -> str:
+    """What became of a set since an earlier visit: all of it, or those that still agree."""
+    then = f"{expected.since:%-d %b %Y}"
+    who = "All" if result.passed else "Those that agree"
+    if result.set_state is State.IN_PLUMB:
+        return f"{who} give what was given on {then} ({expected.source})."
+    if result.set_state is State.UNSETTLED:
+        return f"Against {then} ({expected.source}): {change}; not settled."
+    if result.set_state is State.LOW:
+        return f"{who} have faded alike since {then}: {change} than then ({expected.source})."
+    return f"{who} give {change} than on {then} ({expected.source})."
 
 
 def _rail_notes(result: DropResult, unit: str) -> list[str]:
