@@ -28,6 +28,19 @@ def notes(found: DropResult) -> str:
     return " ".join(words.notes(found, "psi"))
 
 
+def headline(found: DropResult) -> str:
+    """What stands first."""
+    return "".join(s.text for s in words.headline(found, "psi"))
+
+
+def test_what_a_maker_says_has_no_day() -> None:
+    """Two that agree with each other, a fifth above what is asked; nobody is called in plumb for that."""
+    sheet = result([(50, 22), (50, 22)], expected=22).sheet
+    assert headline(analyse_drop(sheet)) == "Both agree, but give 34 % more than expected."
+    even = analyse_drop(result([(50, 28), (50, 28)], expected=22).sheet)
+    assert headline(even) == "Both are in plumb."
+
+
 def test_its_drop_from_another_start_follows_the_root() -> None:
     """Orifice law: what falls from 49 to 25 falls from 64 to 36, for both roots lose 2."""
     found = result([(49, 25)] * 4)
@@ -50,6 +63,7 @@ def test_all_have_faded_alike() -> None:
     flow = lambda drop: math.sqrt(50) - math.sqrt(50 - drop)  # noqa: E731  a law in one line
     less = 100 * (1 - flow(20) / flow(24))
     assert found.set_state is State.LOW
+    assert headline(found) == f"All four agree, but give {less:.0f} % less than on 12 May 2023."
     assert (
         f"All have faded alike since 12 May 2023: {less:.0f} % less than then (job 70)."
         in notes(found)

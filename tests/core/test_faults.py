@@ -76,9 +76,9 @@ def test_every_word_of_a_complaint_has_a_fault(system: str) -> None:
 
 
 def test_every_condition_of_the_verdict_is_a_fault() -> None:
-    """What an injector can be is weighed under the same code; four codes speak of none."""
+    """What an injector can be is weighed under the same code; five codes speak of none."""
     conditions = {row.condition for row in TABLE}
-    spoken = {"sound", "not_settled", "not_measured", "not_the_injector"}
+    spoken = {"sound", "not_settled", "not_measured", "not_the_injector", "off_alike"}
     # A plug without its pulse is a fault of the cylinder: command.
     faults = {f.code for f in FAULTS.values() if f.of == INJECTOR} | {"no_command"}
     assert conditions - spoken == faults

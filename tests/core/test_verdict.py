@@ -102,7 +102,9 @@ def test_one_dead_is_cleaned_before_it_is_replaced() -> None:
 def test_a_set_low_everywhere_is_said() -> None:
     """Against what is expected: the supply first; with a good supply, all clogged alike."""
     tired = drop([33, 33.5, 33, 33], expected=24.0)
-    assert codes(verdicts(4, tired), "1") == [("not_the_injector", "check_first")]
+    assert codes(verdicts(4, tired), "1") == [("off_alike", "check_first")]
+    said = "".join(s.text for s in sentence(weigh(4, tired)))
+    assert said == "1, 2, 3 and 4 are off alike: check first what is open. "
     assert codes(verdicts(4, tired, supply()), "1") == [("gives_less", "clean_and_repeat")]
 
 

@@ -30,6 +30,7 @@ _ONE: Final = {
     "opens_late": "opened at too high a pressure",
     "seat_leaks": "did not close tightly",
     "not_the_injector": "was not at fault itself: what it shares with others was",
+    "off_alike": "worked alike, and none of them gave what it should",
     "not_settled": "could not be told for certain",
     "not_measured": "was not measured",
 }
@@ -52,6 +53,7 @@ _STANDS: Final = {
     "opens_late": "opens at too high a pressure",
     "seat_leaks": "does not close tightly",
     "not_the_injector": "not at fault itself",
+    "off_alike": "as the others",
     "not_settled": "not certain",
     "not_measured": "not measured",
 }

@@ -47,3 +47,12 @@ function ring(): void {
     // No sound on this machine: the words say it as well.
   }
 }
+
+/** A day with its year. */
+export function longDay(moment: string): string {
+  return new Date(moment).toLocaleDateString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+  });
+}

@@ -3,6 +3,7 @@
  * Rows are drawn one by one, so that a table can hold each beside its readings.
  */
 import type { SVGProps } from "react";
+import { longDay } from "../lib/clock";
 import type { components } from "../api/schema";
 import { linear, type Linear } from "../lib/scale";
 
@@ -155,7 +156,7 @@ function LastTime({ scale, last }: { scale: Scale; last: { at: number; when: str
   if (last.at < least || last.at > most) return null;
   return (
     <svg x={`${scale.x(last.at)}%`} y="52%" overflow="visible" opacity={0.45}>
-      <title>{`Last time, ${new Date(last.when).toLocaleDateString("en-GB")}: ${figureAt(last.at, scale)}`}</title>
+      <title>{`Last time, ${longDay(last.when)}: ${figureAt(last.at, scale)}`}</title>
       <path d={BOB} fill="none" stroke="var(--soft)" strokeWidth={1.2} strokeDasharray="2 2" />
     </svg>
   );

@@ -169,15 +169,6 @@ export function shortly(moment: string): string {
   });
 }
 
-/** A day with its year. */
-export function longDay(moment: string): string {
-  return new Date(moment).toLocaleDateString("en-GB", {
-    day: "numeric",
-    month: "short",
-    year: "numeric",
-  });
-}
-
 /** When a repeat was begun, and why. */
 export function againWords({ taken, reason }: { taken: string; reason: string }): string {
   const at = shortly(taken);

@@ -125,10 +125,14 @@ def _settled(job: JobSoFar, label: str) -> bool:
     return verdict is not None and verdict.condition in _SETTLED
 
 
+_ELSEWHERE: Final = frozenset({"not_the_injector", "off_alike"})
+"""What is at fault is not told by reading the injector again."""
+
+
 def _left_alone(job: JobSoFar, label: str) -> bool:
     """Whether reading it again changes nothing: it is settled, or what it shares comes first."""
     verdict = job.verdicts.get(label)
-    elsewhere = verdict is not None and verdict.condition == "not_the_injector"
+    elsewhere = verdict is not None and verdict.condition in _ELSEWHERE
     return elsewhere or _settled(job, label)
 
 

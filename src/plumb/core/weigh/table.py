@@ -287,7 +287,7 @@ TABLE: Final = (
     VerdictRow(
         name="all alike off",
         needs=_facts("drop_in_plumb running_in_plumb bench_in_plumb", "set_low set_high"),
-        condition="not_the_injector", action="check_first",
+        condition="off_alike", action="check_first",
         because="in plumb with the others, but the whole set is off: supply pressure and the "
         "burst come before the injectors",
         not_ruled_out=("supply_pressure", "fault_shared_by_all"),

@@ -29,6 +29,7 @@ CONDITION_WORDS: Final = {
     "opens_late": "opens late",
     "seat_leaks": "seat leaks",
     "not_the_injector": "not the injector",
+    "off_alike": "off alike",
     "not_settled": "not settled",
     "not_measured": "not measured",
 }
@@ -51,6 +52,7 @@ TONE: Final = {
     "intermittent": "open",
     "no_command": "open",
     "not_the_injector": "open",
+    "off_alike": "open",
     "coil_open": "open",
     "gives_more": "high",
     "leaks_at_tip": "high",
@@ -63,7 +65,7 @@ TONE: Final = {
     "opens_late": "high",
     "seat_leaks": "high",
 }
-OPEN_OR_SOUND: Final = frozenset({"sound", "not_settled", "not_measured"})
+OPEN_OR_SOUND: Final = frozenset({"sound", "off_alike", "not_settled", "not_measured"})
 """Conditions that condemn nobody."""
 _DO: Final = {
     "replace": "Replace",

@@ -22,7 +22,7 @@ def bobs_of(result: Result) -> list[BobView]:
     for finding in result.findings:
         at = screen.bob(finding, result)
         if at is not None:
-            said = f"{at:.0f} %" if screen.flows else screen.kind.state(finding, result)
+            said = f"{round(at) or 0} %" if screen.flows else screen.kind.state(finding, result)
             made.append(
                 BobView(
                     injector=finding.injector, state=finding.state.value,

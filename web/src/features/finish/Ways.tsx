@@ -1,5 +1,6 @@
 /** Ways to put it right: what each can be expected to cost, drawn on one scale, and the choice. */
 import { lazy, Suspense, useState } from "react";
+import { longDay } from "../../lib/clock";
 import type { JobView } from "../../api/client";
 import { BobShape } from "../../ui/PlumbChart";
 import type { Finishing, Way } from "./useFinish";
@@ -198,10 +199,8 @@ function Choices({ choices, unit }: { choices: Finishing["choices"]; unit: strin
         <li key={c.at}>
           <b>Chosen: {c.title}</b>
           <span className="text-soft">
-            {[c.by, new Date(c.at).toLocaleDateString("en-GB"), c.reason]
-              .filter(Boolean)
-              .map((t) => ` · ${t}`)}
-            {c.look_on && ` · look again by ${new Date(c.look_on).toLocaleDateString("en-GB")}`}
+            {[c.by, longDay(c.at), c.reason].filter(Boolean).map((t) => ` · ${t}`)}
+            {c.look_on && ` · look again by ${longDay(c.look_on)}`}
             {c.look_at && ` · or at ${c.look_at} ${unit}`}
           </span>
         </li>

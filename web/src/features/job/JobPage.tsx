@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { longDay } from "../../lib/clock";
 import { Refused, told, type JobView, type KnotView, type SheetView } from "../../api/client";
 import { PRACTISING } from "../../lib/base";
 import { useKey } from "../../lib/keys";
@@ -10,7 +11,7 @@ import { usePrefs } from "../../lib/prefs";
 import { idOf, isUnsent } from "../../lib/places";
 import { jobQuery, outbox, sheetQuery, useOutbox } from "../../lib/store";
 import { Head, SavedState } from "../../ui/Head";
-import { againWords, Kbd, longDay, Opening, Trouble } from "../../ui/parts";
+import { againWords, Kbd, Opening, Trouble } from "../../ui/parts";
 import { Conditions } from "../sheet/Conditions";
 import { expectedOf } from "../sheet/asks";
 import { RowsSheet } from "../sheet/SheetView";

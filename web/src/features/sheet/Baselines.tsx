@@ -1,6 +1,7 @@
 /** Where nothing is expected of a sheet yet: what sound sets gave before, each taken by one press. */
 import type { SheetView } from "../../api/client";
 import { useBaselines } from "../../lib/before";
+import { toEntry } from "../../lib/keys";
 import { changeTold, useSheetChange } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 
@@ -21,7 +22,8 @@ export default function Baselines({ sheet }: { sheet: SheetView }) {
           key={offer.words}
           type="button"
           className="knob min-h-11"
-          onClick={() => change.mutate({ put: offer.put })}
+          // The button goes, and who types goes on.
+          onClick={() => change.mutate({ put: offer.put }, { onSuccess: () => void toEntry() })}
         >
           {offer.words}
         </button>

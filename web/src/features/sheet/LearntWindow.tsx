@@ -1,6 +1,7 @@
 /** Where a sheet has no window: the one that the shop's own sound parts give, to be taken. */
 import { useQuery } from "@tanstack/react-query";
 import api, { got, type SheetView } from "../../api/client";
+import { toEntry } from "../../lib/keys";
 import { changeTold, useSheetChange } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 
@@ -26,7 +27,10 @@ export default function LearntWindow({ sheet }: { sheet: SheetView }) {
       <p className="flex-1 text-sm">
         <b>No window yet. Your own:</b> {window.words}.
       </p>
-      <button className="knob min-h-11" onClick={() => change.mutate({ put: window.put })}>
+      <button
+        className="knob min-h-11"
+        onClick={() => change.mutate({ put: window.put }, { onSuccess: () => void toEntry() })}
+      >
         Take it
       </button>
       <Trouble text={changeTold(change)} />

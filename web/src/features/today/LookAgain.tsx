@@ -1,6 +1,7 @@
 /** Vehicles whose fault was left, and whose day to be looked at again has come. */
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
+import { longDay } from "../../lib/clock";
 import api, { got } from "../../api/client";
 
 export function LookAgain() {
@@ -23,7 +24,7 @@ export function LookAgain() {
               {one.vehicle} {one.registration}
             </b>
             <span className="flex-1 text-soft">
-              due {new Date(one.look_on).toLocaleDateString("en-GB")}
+              due {longDay(one.look_on)}
               {one.look_at && ` or at ${one.look_at}`} · {one.words}
             </span>
             <Link className="underline" to={`/jobs/${encodeURIComponent(one.number)}/verdict`}>

@@ -2,6 +2,7 @@
  * The chart of the years: a plumb line for each place or part, time runs down, a bob for each visit.
  * A double stroke is a repair; a dashed line is where it goes at its slope.
  */
+import { longDay } from "../../lib/clock";
 import { BobShape, type Tone } from "../../ui/PlumbChart";
 import type { Years } from "./years";
 import { linear } from "../../lib/scale";
@@ -34,7 +35,7 @@ function rowsOf(
     made.set(p.at.slice(0, 16), {
       key: p.at.slice(0, 16),
       at: by.distance ? (p.distance ?? 0) : day.getTime(),
-      told: day.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" }),
+      told: longDay(p.at),
       under,
     });
   }

@@ -1,6 +1,7 @@
 /** The parts in their places: what is known of each, and since when it sits there. */
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { longDay } from "../../lib/clock";
 import api, { got, told } from "../../api/client";
 import { queries } from "../../lib/store";
 import { BusyButton, Dialog, Text, Trouble } from "../../ui/parts";
@@ -35,9 +36,7 @@ export function Seats({ years }: { years: Years }) {
             <span className="flex-1">
               {wordsOf(seat) || <span className="text-soft">nothing noted</span>}
               <span className="text-sm text-soft">
-                {seat.since
-                  ? ` · since ${new Date(seat.since).toLocaleDateString("en-GB")}`
-                  : " · from the beginning"}
+                {seat.since ? ` · since ${longDay(seat.since)}` : " · from the beginning"}
               </span>
             </span>
             <button

@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 import { Link, useParams } from "react-router";
+import { longDay } from "../../lib/clock";
 import { told } from "../../api/client";
 import { Head } from "../../ui/Head";
 import { Trouble } from "../../ui/parts";
@@ -129,7 +130,7 @@ function Visits({ years }: { years: Years }) {
             >
               Job {v.number}
             </Link>
-            <span className="figure">{new Date(v.opened).toLocaleDateString("en-GB")}</span>
+            <span className="figure">{longDay(v.opened)}</span>
             {v.distance && (
               <span className="figure">
                 {v.distance} {years.vehicle.distance_unit}

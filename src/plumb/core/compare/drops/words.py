@@ -129,7 +129,23 @@ def _finish(
             ),
         )
     whom = f"The other{'s are' if len(measured) > 1 else ' is'}" if odd else everyone(len(measured))
+    if result.set_state in {State.LOW, State.HIGH}:
+        who = "The others" if odd else everyone(len(measured)).removesuffix(" are")
+        return _all_alike(who, result)
     return (Span(text=f"{whom} in plumb."),)
+
+
+def _all_alike(who: str, result: DropResult) -> tuple[Span, ...]:
+    """A set that agrees with itself, and not with what is expected of it."""
+    deviation = result.against_expected[0] if result.against_expected else 0.0
+    side = "less" if deviation < 0.0 else "more"
+    said = result.sheet.expected
+    then = f"on {said.since:%-d %b %Y}" if said is not None and said.since else "expected"
+    return (
+        Span(text=f"{who} agree, but give "),
+        Span(text=f"{percent(deviation)} % {side}", tone=result.set_state.value),
+        Span(text=f" than {then}."),
+    )
 
 
 def _nothing_to_compare(result: DropResult, measured: list[Finding]) -> str:
