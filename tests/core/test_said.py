@@ -42,7 +42,7 @@ def explain_sheet(result: Result, unit: str) -> Working:
         (supply(44.0), "Key on too low."),
         (
             supply(0.0),
-            "No pressure with the key on: the pump or its feed. The injector work stops here.",
+            "No pressure with the key on: the pump or its feed; the volts at its plug tell which. The injector work stops here.",
         ),
         (hold([(0, 50), (60, 49)]), "Holds: 49.0 psi left after 60 s, 45.0 psi asked for."),
         (hold([(0, 50), (60, 40)]), "Does not hold: 40.0 psi left after 60 s, 45.0 psi asked for."),

@@ -8,6 +8,8 @@ from plumb.core.measure.quantities import KPA_PER
 from plumb.core.measure.readings import Seen, Window
 from plumb.core.procedures import COMMAND, TIPS, AnyKind
 from plumb.core.procedures.supply.analysis import SupplyResult, SupplySheet, analyse_supply
+from plumb.core.procedures.supply.facts import facts
+from plumb.core.procedures.supply.words import headline, notes
 from plumb.core.procedures.walk.analysis import WalkSheet, analyse_walk
 
 PSI = KPA_PER["psi"]
@@ -131,3 +133,43 @@ def test_the_last_word_counts_and_an_unseen_one_holds_back() -> None:
     found = COMMAND.analyse(sheet, Thresholds())
     assert dict(found.words) == {"1": "blinks", "2": ""}
     assert not found.passed
+
+
+@pytest.mark.parametrize(
+    ("pump", "volts", "leads"),
+    [
+        ("clicks_only", None, "the volts at its plug tell which"),
+        ("clicks_only", 11.8, "the pump itself or its ground"),
+        ("clicks_only", 10.0, "the pump itself or its ground"),
+        ("clicks_only", 9.9, "a bad contact or wire on the way"),
+        ("clicks_only", 1.0, "a bad contact or wire on the way"),
+        ("clicks_only", 0.9, "its contacts, the fuse or the wire behind them"),
+        ("silent", 0.0, "what switches the relay"),
+        ("silent", 12.1, "the pump itself or its ground"),
+    ],
+)
+def test_a_pump_that_does_not_run_is_followed_by_its_volts(
+    pump: str, volts: float | None, leads: str
+) -> None:
+    """Silent, clicks, no volts (common practice, no source): headline and fact lead to the same place."""
+    found = analyse_supply(SupplySheet(readings=(), step=PSI, pump=pump, pump_v=volts))
+    assert found.ends_here
+    assert leads in "".join(s.text for s in headline(found, "psi"))
+    (fact,) = facts("s1", found)
+    assert fact.code == "no_supply"
+    assert (leads in fact.text) is (volts is not None)
+
+
+@pytest.mark.parametrize(("volts", "told"), [(9.1, True), (10.0, False), (None, False)])
+def test_a_pump_that_runs_on_too_few_volts_is_not_blamed(volts: float | None, told: bool) -> None:  # noqa: FBT001
+    """Low pressure at 9 V is the feed's (common practice, no source)."""
+    found = analyse_supply(
+        SupplySheet(readings=(("running", 30 * PSI),), step=PSI, pump="runs", pump_v=volts)
+    )
+    assert not found.ends_here
+    assert any("before the pump is blamed" in note for note in notes(found, "psi")) is told
+
+
+def test_volts_alone_are_a_beginning() -> None:
+    """The sheet is begun by them."""
+    assert analyse_supply(SupplySheet(readings=(), step=PSI, pump_v=0.0)).begun

@@ -1,7 +1,7 @@
 """The supply pressure in the job file."""
 
 from collections.abc import Iterator
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -9,7 +9,7 @@ from plumb.core.measure.problems import Problem
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.readings import Noted
 from plumb.core.procedures.supply.analysis import SupplySheet
-from plumb.jobfile.kinds.kind import Engine, FileKind, too_high, window_of
+from plumb.jobfile.kinds.kind import Engine, FileKind, scaled, too_high, window_of
 from plumb.jobfile.models import (
     EnginePart,
     GaugePart,
@@ -20,6 +20,7 @@ from plumb.jobfile.models import (
     SheetPart,
     UnitName,
 )
+from plumb.jobfile.numbers import Number
 
 SupplyState = Literal["key_on", "cranking", "running", "hose_off"]
 
@@ -40,6 +41,7 @@ class SupplyPart(SheetPart):
     unit: UnitName
     gauge: GaugePart
     pump: Literal["", "runs", "clicks_only", "silent"] = ""
+    pump_v: Annotated[Number, Field(ge=0, le=60)] | None = None
     windows: dict[SupplyState, LimitsPart] = Field({})
     engine: EnginePart = EnginePart()
     readings: list[SupplyReadingPart] = Field(max_length=30)
@@ -53,6 +55,7 @@ def core(part: SupplyPart, rows: tuple[Noted, ...], _engine: Engine) -> SupplySh
         step=float(part.gauge.step) * factor,
         windows=tuple((name, window_of(w, factor)) for name, w in part.windows.items()),
         pump=part.pump,
+        pump_v=scaled(part.pump_v),
     )
 
 

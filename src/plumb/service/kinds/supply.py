@@ -5,7 +5,7 @@ from typing import Any, Final
 from plumb.core.measure.finding import Finding
 from plumb.core.procedures.supply.analysis import KIND, NAMES, SupplyResult
 from plumb.service.kinds.kind import At, ScreenKind
-from plumb.service.kinds.knobs import ENGINE, Field, Knob, between
+from plumb.service.kinds.knobs import ENGINE, Field, Knob, between, or_none
 from plumb.service.kinds.shown import hundredths
 from plumb.service.stored.gauges import Gauge
 from plumb.service.views.sheet import FormView
@@ -51,13 +51,20 @@ def more(whole: WholeSheet, _result: SupplyResult, _unit: str) -> dict[str, Any]
 LOW_SIDE: Final = Gauge(name="low-side gauge", unit="bar", step="0.1")
 """Before a high-pressure pump another gauge hangs than on its rail."""
 
+PUMP_FEED: Final = Knob(
+    "Volts at the pump",
+    (Field("pump_v", "Volts at its plug, connected, while it should run, V"),),
+    lambda get: or_none(get("pump_v"), "V"),
+    "Near the battery's volts the feed is good; none, or few, and it is not the pump.",
+)
+
 SUPPLY = ScreenKind(
     code=KIND,
     gauge_on={
         "common_rail": LOW_SIDE,
         "direct": LOW_SIDE,
     },
-    knobs=(*(_window_knob(state, name) for state, name in NAMES.items()), ENGINE),
+    knobs=(*(_window_knob(state, name) for state, name in NAMES.items()), ENGINE, PUMP_FEED),
     form=(Field("pump", "Pump", "text"),),
     columns=("reads",),
     names=NAMES,

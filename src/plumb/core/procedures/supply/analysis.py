@@ -13,6 +13,7 @@ from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import SHARE_OF_PRESSURE, Finding
 from plumb.core.measure.readings import Window
 from plumb.core.measure.uncertainty import step_uncertainty
+from plumb.core.procedures.supply.pump import heard
 
 KIND: Final = "supply_pressure"
 STATES: Final = ("key_on", "cranking", "running", "hose_off")
@@ -27,15 +28,16 @@ NAMES: Final = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SupplySheet:
-    """What is put in: pressures in kPa by state, windows by state, the pump's sound.
+    """What is put in: pressures in kPa by state, windows by state, the pump's sound and its volts.
 
-    ``pump`` is runs, clicks_only, silent or empty.
+    ``pump`` is runs, clicks_only, silent or empty; ``pump_v`` the volts at its plug while it should run.
     """
 
     readings: tuple[tuple[str, float], ...]
     step: float
     windows: tuple[tuple[str, Window], ...] = ()
     pump: str = ""
+    pump_v: float | None = None
 
     @property
     def kind(self) -> str:
@@ -65,7 +67,7 @@ class SupplyResult:
     @property
     def begun(self) -> bool:
         """Whether anything was read, or the pump listened to."""
-        return bool(self.sheet.readings or self.sheet.pump)
+        return bool(self.sheet.readings or self.sheet.pump or self.sheet.pump_v is not None)
 
     @property
     def passed(self) -> bool:
@@ -77,7 +79,7 @@ class SupplyResult:
     @property
     def ends_here(self) -> bool:
         """Without a running pump or a pressure there is nothing to test an injector with."""
-        return self.sheet.pump in {"clicks_only", "silent"} or self.no_pressure
+        return bool(heard(self.sheet.pump)) or self.no_pressure
 
 
 def analyse_supply(sheet: SupplySheet, thresholds: Thresholds = Thresholds()) -> SupplyResult:

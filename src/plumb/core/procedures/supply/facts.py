@@ -6,6 +6,7 @@ from typing import Final
 from plumb.core.measure.decision import State
 from plumb.core.measure.fact import Fact
 from plumb.core.procedures.supply.analysis import NAMES, SupplyResult
+from plumb.core.procedures.supply.pump import heard, where
 
 MAKES: Final = {
     "no_supply": "no pump or no pressure",
@@ -20,10 +21,10 @@ def facts(key: str, result: SupplyResult) -> Iterator[Fact]:
     """Nothing to test with, or how the pressure lies in each state of the engine."""
     pump = result.sheet.pump
     if result.ends_here:
-        text = {
-            "clicks_only": "the relay clicks but the pump's motor is not heard",
-            "silent": "neither relay nor pump is heard",
-        }.get(pump, "no pressure with the key on")
+        told = heard(pump) or "No pressure with the key on"
+        text = f"{told[0].lower()}{told[1:]}"
+        if result.sheet.pump_v is not None:
+            text += f"; {where(pump, result.sheet.pump_v).rstrip('.')}"
         yield Fact(code="no_supply", injector="", sheet=key, text=text)
         return
     states = {f.place: f.state for f in result.findings if f.value is not None}

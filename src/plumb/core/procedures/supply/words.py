@@ -2,22 +2,19 @@
 
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
+from plumb.core.measure.quantities import rounded
 from plumb.core.measure.text import NOTHING_YET, WINDOW_WORDS, Span
 from plumb.core.procedures.supply.analysis import NAMES, SupplyResult
+from plumb.core.procedures.supply.pump import fed_weakly, heard, where
 
 
 def headline(result: SupplyResult, _unit: str) -> tuple[Span, ...]:
     """What ends the work, what is out of its window, or that all is inside."""
-    pump = result.sheet.pump
-    if pump == "clicks_only":
-        return (Span(text="The relay clicks, the pump does not run: ", tone="open"),
-                Span(text="pump or its feed. The injector work stops here."))  # fmt: skip
-    if pump == "silent":
-        return (Span(text="Neither relay nor pump is heard: ", tone="open"),
-                Span(text="fuse, relay and feed first. The injector work stops here."))  # fmt: skip
-    if result.no_pressure:
-        return (Span(text="No pressure with the key on: ", tone="open"),
-                Span(text="the pump or its feed. The injector work stops here."))  # fmt: skip
+    pump, volts = result.sheet.pump, result.sheet.pump_v
+    if result.ends_here:
+        told = heard(pump) or "No pressure with the key on"
+        return (Span(text=f"{told}: ", tone="open"),
+                Span(text=f"{where(pump, volts)} The injector work stops here."))  # fmt: skip
     read = [f for f in result.findings if f.value is not None]
     if not read:
         return NOTHING_YET
@@ -34,7 +31,16 @@ def headline(result: SupplyResult, _unit: str) -> tuple[Span, ...]:
 
 
 def notes(result: SupplyResult, _unit: str) -> tuple[str, ...]:
-    """Whether the regulator answers to its hose."""
+    """Whether the pump has its volts, and the regulator answers to its hose."""
+    made: tuple[str, ...] = ()
+    if fed_weakly(result.sheet.pump, result.sheet.pump_v) and not result.ends_here:
+        volts = rounded(result.sheet.pump_v or 0.0, 1)
+        fed = f"Only {volts} V at the pump's plug while it runs: put its feed and ground right "
+        made = (f"{fed}before the pump is blamed.",)
+    return made + _regulator_notes(result)
+
+
+def _regulator_notes(result: SupplyResult) -> tuple[str, ...]:
     if result.regulator_answers is False:
         return (
             (
