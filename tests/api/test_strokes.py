@@ -108,3 +108,20 @@ def test_a_stroke_that_does_not_fit(desk: Desk, figures: dict[str, Any], path: s
     body = {"id": new_id(), "injector": "1", **figures}
     answer = desk.client.post(f"/api/sheets/{sheet['id']}/readings", json=body)
     assert (answer.status_code, answer.json()["problems"][0]["path"]) == (422, path)
+
+
+def test_a_makers_figure_for_a_shim(desk: Desk) -> None:
+    """Typed in thou and psi as it stands on the card; the plan is made of it, and both are needed."""
+    sheet = sheet_of(desk, "opening_pressure", "mechanical_diesel")
+    sheet = desk.put(sheet, **{"shim_unit": "thou", "nozzle.shim_mm": "0.4", "nozzle.buys": "35 psi",
+                               "nozzle.shim_of": "steel"})  # fmt: skip
+    fields = {f["key"]: f["value"] for k in sheet["knobs"] for f in k["fields"]}
+    assert (fields["nozzle.shim_mm"], fields["nozzle.shim_of"]) == ("0.4", "steel")
+    assert float(fields["nozzle.buys"]) == pytest.approx(35 * 0.0689476, abs=0.01)
+    working = desk.client.get(f"/api/sheets/{sheet['id']}/working").json()
+    line = next(x for x in working["shared"] if x["label"] == "0.01 mm buys")
+    assert line["source"] == "the maker's figure"
+    body = {"version": sheet["version"], "put": {"nozzle.shim_mm": ""}}
+    answer = desk.client.patch(f"/api/sheets/{sheet['id']}", json=body)
+    assert answer.status_code == 422
+    assert "needs the shim it is said of" in answer.text

@@ -25,6 +25,7 @@ from plumb.core.procedures.opening.shims import (
     PRIOR_SHARE,
     REASSEMBLY_KPA,
     Change,
+    by_maker,
     foretold,
     learn,
     plan,
@@ -87,6 +88,19 @@ def test_three_recorded_changes_narrow_the_range() -> None:
     wide = foretold(11_350.0, 25.0, 0.05, before)[1]
     narrow = foretold(11_350.0, 25.0, 0.05, after)[1]
     assert narrow < wide
+
+
+def test_the_makers_figure_goes_before_common_practice() -> None:
+    """0.4 thou for 35 psi (a maker's card): 70 psi short are 0.8 thou; the range is a quarter of the usual one."""
+    psi = KPA_PER["psi"]
+    told = by_maker(35 * psi, 0.4 * MM_PER_THOU)
+    s = learn((), told)
+    window = Window(low=1950 * psi, high=2050 * psi)
+    assert wanted_mm(1930 * psi, window, s) == pytest.approx(0.8 * MM_PER_THOU)
+    assert s.u / s.kpa_per_mm == pytest.approx(0.05)
+    # A bench's own changes still move it, little by little.
+    change = Change(shim_mm=0.4 * MM_PER_THOU, before=13_000.0, after=13_000.0 + 45 * psi, u=5.0)
+    assert told.kpa_per_mm < learn([change] * 3, told).kpa_per_mm < 45 * psi / change.shim_mm
 
 
 @given(

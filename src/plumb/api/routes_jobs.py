@@ -84,6 +84,7 @@ def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop, tells
         distance=change.distance,
         closed=change.closed,
         aside=(change.aside.kind, change.aside.reason) if change.aside else None,
+        ordered=(change.ordered.what, change.ordered.due) if change.ordered else None,
         dated=(change.dated.day, change.dated.because) if change.dated else None,
     )
     return service.change_job(store, number, wanted, shop.thresholds(), told=tells(number))

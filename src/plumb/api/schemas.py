@@ -190,6 +190,13 @@ class DatedIn(Body):
     because: str = Field(max_length=200, examples=["from the job book"])
 
 
+class OrderedIn(Body):
+    """Parts that a job waits for, and when they are due; none: it waits no more."""
+
+    what: str = Field(max_length=200, examples=["two injectors"])
+    due: str = Field("", pattern=r"^(\d{4}-\d{2}-\d{2})?$", examples=["2026-12-04"])
+
+
 class JobChangeIn(Body):
     """What may be changed of a job; ``version`` is the one at which complaint and codes were seen."""
 
@@ -200,6 +207,7 @@ class JobChangeIn(Body):
     closed: Literal[False] | None = Field(None, description="false opens a closed job again")
     aside: AsideIn | None = None
     dated: DatedIn | None = None
+    ordered: OrderedIn | None = None
 
 
 class ReachOrderIn(Body):

@@ -31,6 +31,7 @@ class PartIn(Body):
     serial: Annotated[str, Field(max_length=60)] = ""
     mark: Annotated[str, Field(max_length=60)] = ""
     note: Annotated[str, Field(max_length=200)] = ""
+    code: Annotated[str, Field(max_length=60)] = ""
 
 
 class RepairIn(Body):

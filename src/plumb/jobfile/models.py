@@ -147,6 +147,13 @@ class SetAsidePart(Part):
     reason: str = Field(min_length=1, max_length=200)
 
 
+class OrderedPart(Part):
+    """Parts that the job waits for, and when they are due."""
+
+    what: str = Field(min_length=1, max_length=200)
+    due: Day | None = None
+
+
 class JobPart(Part):
     """What the visit is about; ``dated_because`` says why it was noted on another day than it was."""
 
@@ -157,6 +164,7 @@ class JobPart(Part):
     codes: list[Code] = Field([], max_length=40)
     set_aside: list[SetAsidePart] = Field([], max_length=20)
     dated_because: str = Field("", max_length=200)
+    ordered: OrderedPart | None = None
 
 
 class FittedPartPart(Part):
@@ -167,6 +175,7 @@ class FittedPartPart(Part):
     serial: str = Field("", max_length=60)
     mark: str = Field("", max_length=60)
     note: str = Field("", max_length=200)
+    code: str = Field("", max_length=60)
 
     def core(self) -> Fitted:
         """The part for the core."""

@@ -10,7 +10,7 @@ from plumb.core.measure.text import listed, percent
 from plumb.core.mend.after import Pair
 from plumb.core.mend.finish import Finished
 from plumb.core.mend.repairs import DONE, TAKEN_OUT
-from plumb.core.mend.words import chosen_words, off_words
+from plumb.core.mend.words import chosen_words, off_words, ordered_words
 from plumb.core.procedures import kind_of
 from plumb.core.weigh.facts import newest
 from plumb.core.weigh.job import JobResult
@@ -99,6 +99,8 @@ def what_was_done(file: JobFile, done: Finished) -> Iterator[str]:
     elif again:
         off = listed(list(dict.fromkeys(p.injector for p in again if p not in right)))
         yield f"Measured again afterwards: {off} not yet as it should be."
+    if file.job.ordered is not None and file.job.closed is None:
+        yield f"{ordered_words(file.job.ordered.what, file.job.ordered.due or '')}."
 
 
 def _along(file: JobFile, done: Finished) -> Iterator[str]:

@@ -138,7 +138,7 @@ def _title(done: Finished) -> str:
 
 
 def _day(signed: SignedPart | None, file: JobFile) -> str:
-    at = signed.at if signed else file.job.opened
+    at = signed.at if signed and not file.job.dated_because else file.job.opened
     return day(at or "")
 
 

@@ -75,6 +75,7 @@ class PartRecord:
     serial: str
     mark: str
     note: str
+    code: str
 
 
 @dataclass(frozen=True, slots=True)

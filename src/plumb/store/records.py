@@ -73,7 +73,8 @@ class ShelfRecord:
 class JobRecord:
     """A job; ``codes`` is a list of fault codes, ``version`` counts changes of both.
 
-    ``dated_because``: it was opened on another day than it was noted, and why.
+    ``dated_because``: it was opened on another day than it was noted, and why; ``ordered``: which parts
+    it waits for, and until when.
     """
 
     id: int
@@ -91,6 +92,7 @@ class JobRecord:
     extras: dict[str, Any] | None
     prices: dict[str, Any] | None
     dated_because: str | None
+    ordered: dict[str, Any] | None
 
 
 @dataclass(frozen=True, slots=True)

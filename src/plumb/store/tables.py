@@ -188,6 +188,7 @@ class JobRow(Base):
     extras: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
     prices: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
     dated_because: Mapped[str | None] = mapped_column(String(200))
+    ordered: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
 
 
 class FoundRow(Base):

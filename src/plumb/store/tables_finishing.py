@@ -116,6 +116,7 @@ class PartRow(Base):
     serial: Mapped[str] = mapped_column(String(60), default="")
     mark: Mapped[str] = mapped_column(String(60), default="")
     note: Mapped[str] = mapped_column(String(200), default="")
+    code: Mapped[str] = mapped_column(String(60), default="", server_default="")
 
 
 class ChoiceRow(Base):

@@ -3120,10 +3120,11 @@ export interface components {
             closed?: false | null;
             aside?: components["schemas"]["AsideIn"] | null;
             dated?: components["schemas"]["DatedIn"] | null;
+            ordered?: components["schemas"]["OrderedIn"] | null;
         };
         /**
          * JobLineView
-         * @description One job on the list of today; ``waits`` is now, done or start.
+         * @description One job on the list of today; ``waits`` is now, parts, done or start.
          */
         JobLineView: {
             /** Number */
@@ -3160,7 +3161,7 @@ export interface components {
          * @description A job with its vehicle, the route, the next step and the verdict.
          *
          *     ``by`` opened it, empty where nobody signs in; ``dated_because`` is filled where the visit was on
-         *     another day than it was noted; ``repeat`` is the sheet to do again after the fix,
+         *     another day than it was noted; ``ordered`` are the parts that it waits for; ``repeat`` is the sheet to do again after the fix,
          *     None before one was done.
          */
         JobView: {
@@ -3170,6 +3171,7 @@ export interface components {
             opened: string;
             /** Dated Because */
             dated_because: string;
+            ordered: components["schemas"]["OrderedView"] | null;
             /** By */
             by: string;
             /** Closed */
@@ -3646,6 +3648,35 @@ export interface components {
             key: string;
         };
         /**
+         * OrderedIn
+         * @description Parts that a job waits for, and when they are due; none: it waits no more.
+         */
+        OrderedIn: {
+            /**
+             * What
+             * @example two injectors
+             */
+            what: string;
+            /**
+             * Due
+             * @default
+             * @example 2026-12-04
+             */
+            due: string;
+        };
+        /**
+         * OrderedView
+         * @description Parts that a job waits for, when they are due (empty: nobody knows), and both in words.
+         */
+        OrderedView: {
+            /** What */
+            what: string;
+            /** Due */
+            due: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * OtherStepView
          * @description What could be done instead of the next step, in words.
          */
@@ -3746,6 +3777,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
         };
         /**
          * PersonChangeIn
@@ -5550,6 +5586,8 @@ export interface components {
             mark: string;
             /** Note */
             note: string;
+            /** Code */
+            code: string;
         };
         /**
          * PointView

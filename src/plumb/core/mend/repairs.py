@@ -31,19 +31,24 @@ _SAME_COIL: Final = frozenset({"cleaned", "reshimmed"})
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
-    """The part that was put in: what is known of it; all of it may be empty."""
+    """The part that was put in: what is known of it; all of it may be empty.
+
+    ``code`` is what its maker measured it at, for the controller to be told (adjustment or class code).
+    """
 
     make: str = ""
     number: str = ""
     serial: str = ""
     mark: str = ""
     note: str = ""
+    code: str = ""
 
     @property
     def words(self) -> str:
-        """What it is called: make, number, serial number, mark."""
+        """What it is called: make, number, serial number, adjustment code, mark."""
         serial = f"serial {self.serial}" if self.serial else ""
-        return ", ".join(x for x in (self.make, self.number, serial, self.mark) if x)
+        code = f"code {self.code}" if self.code else ""
+        return ", ".join(x for x in (self.make, self.number, serial, code, self.mark) if x)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -5,6 +5,7 @@
 """
 
 from collections.abc import Callable, Sequence
+from datetime import date
 from typing import Final
 
 from plumb.core.measure.decision import State
@@ -54,6 +55,16 @@ def chance_words(chance: Cured) -> str:
         f"cures {round(5 * chance.mean, 1):g} of 5 ({round(100 * low)} to {round(100 * high)} %), "
         f"{of_own}"
     )
+
+
+def ordered_words(what: str, due: str) -> str:
+    """Which parts a job waits for, and when they are due.
+
+    >>> ordered_words("two injectors", "2026-12-04"), ordered_words("a nozzle", "")
+    ('Parts on order: two injectors, due 4 Dec 2026', 'Parts on order: a nozzle')
+    """
+    when = f", due {date.fromisoformat(due):%-d %b %Y}" if due else ""
+    return f"Parts on order: {what}{when}"
 
 
 def repair_words(repair: Repair) -> str:

@@ -9,7 +9,7 @@ from plumb.core.measure.problems import Problem
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.readings import Noted
 from plumb.core.procedures.opening.analysis import OpeningResult, OpeningSheet, Stroke
-from plumb.core.procedures.opening.shims import Change
+from plumb.core.procedures.opening.shims import Change, Sensitivity, by_maker
 from plumb.jobfile.kinds.kind import (
     DECIMALS,
     WORD,
@@ -36,11 +36,31 @@ from plumb.jobfile.numbers import Number
 
 
 class NozzlePart(Part):
-    """The nozzles: the name of their type, pintle or hole, and the torque of the body."""
+    """The nozzles: the name of their type, pintle or hole, the torque of the body.
+
+    By their maker a shim of ``shim_mm`` changes the opening pressure by ``buys``, in the sheet's unit;
+    ``shim_of`` is what the shims are made of.
+    """
 
     name: str = Field("", max_length=60)
     form: Literal["", "pintle", "hole"] = ""
     torque_nm: Positive | None = None
+    shim_mm: Annotated[Number, Field(gt=0, le=20)] | None = None
+    buys: Positive | None = None
+    shim_of: str = Field("", max_length=60)
+
+    @model_validator(mode="after")
+    def _both(self) -> Self:
+        if self.buys is not None and self.shim_mm is None:
+            message = "what a shim buys needs the shim it is said of"
+            raise ValueError(message)
+        return self
+
+    def by_its_maker(self, factor: float) -> Sensitivity | None:
+        """What a millimetre buys as the maker says it; None where nothing was noted."""
+        if self.buys is None or self.shim_mm is None:
+            return None
+        return by_maker(float(self.buys) * factor, float(self.shim_mm))
 
 
 class LearntPart(Part):
@@ -105,6 +125,7 @@ def core(part: OpeningPart, rows: tuple[Noted, ...], engine: Engine) -> OpeningS
         step=step,
         window=window_of(part.window, factor),
         form=part.nozzle.form,
+        maker=part.nozzle.by_its_maker(factor),
         drawer=tuple(float(x) for x in part.shims_mm),
         when=part.when,
         unit=part.unit,

@@ -17,6 +17,7 @@ from plumb.service.kinds.shims import shown_shim, typed_mm
 from plumb.service.kinds.typed_units import figure_in
 from plumb.store.records import WholeSheet
 
+SHIM: Final = "shim"
 SHIMS: Final = "shims"
 
 
@@ -43,8 +44,9 @@ def text_of(value: Any) -> str:  # noqa: ANN401  a JSON value
 def shown(data: dict[str, Any], field: Field, length: str) -> str:
     """The text of a field as it is typed; shims in ``length``."""
     value = at(data, field.key)
-    if field.kind == SHIMS:
-        return " ".join(shown_shim(text_of(v), length) for v in value or [])
+    if field.kind in {SHIM, SHIMS}:
+        values = [value] if field.kind == SHIM and value is not None else value or []
+        return " ".join(shown_shim(text_of(v), length) for v in values)
     return text_of(value)
 
 
@@ -128,8 +130,9 @@ def _put_one(made: dict[str, Any], field: Field, text: str) -> None:
         place[name] = [
             int(n) if n == int(n) else n for n in (parse_number(t, field.key) for t in text.split())
         ]
-    elif field.kind == SHIMS:
+    elif field.kind in {SHIM, SHIMS}:
         length = str(made.get("shim_unit") or "mm")
-        place[name] = [typed_mm(t, length, field.key) for t in text.split()]
+        several = [typed_mm(t, length, field.key) for t in text.split()]
+        place[name] = several[0] if field.kind == SHIM else several
     else:
         place[name] = True if field.kind == "yes" else text

@@ -13,7 +13,7 @@ _UNITS: Final = {"c": "Â°C", "s": "s", "ms": "ms", "v": "V", "a": "A", "nm": "NÂ
 class Field:
     """One field: its key in the job file, its label, and what it takes.
 
-    That is number, whole, text, choice, yes, words, numbers, wholes, spells or shims.
+    That is number, whole, text, choice, yes, words, numbers, wholes, spells, shim or shims.
     """
 
     key: str

@@ -208,8 +208,9 @@ def _repairs(kept: Kept, labels: Mapping[int, str]) -> list[RepairView]:
 def part_view(part: Any) -> PartView:  # noqa: ANN401  a part of the core
     """A part for a screen."""
     return PartView(
-        make=part.make, number=part.number, serial=part.serial, mark=part.mark, note=part.note
-    )
+        make=part.make, number=part.number, serial=part.serial, mark=part.mark, note=part.note,
+        code=part.code,
+    )  # fmt: skip
 
 
 def _pair(pair: Pair, unit: str, results: Mapping[str, Result]) -> PairView:

@@ -10,6 +10,7 @@ from plumb.core.measure.finding import Finding
 from plumb.core.measure.step import AFTER_FIX
 from plumb.core.measure.text import listed
 from plumb.core.mend.finish import Finished
+from plumb.core.mend.words import ordered_words
 from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures import route as route_of
 from plumb.core.weigh.facts import heard, newest
@@ -45,6 +46,7 @@ from plumb.service.views.job import (
     InjectorView,
     JobView,
     KnotView,
+    OrderedView,
     RepeatView,
     VehicleView,
     VerdictRowView,
@@ -109,6 +111,7 @@ def job_view(
         number=job.number,
         opened=job.opened_typed,
         dated_because=job.dated_because or "",
+        ordered=ordered_view(job),
         by=str(under(job.extras, "job").get("x-by", "")),
         closed=job.closed_at is not None,
         complaint=job.complaint,
@@ -126,6 +129,14 @@ def job_view(
         verdict=verdict_view(injectors, sheets, done),
         finishing=finishing_view(done, around.kept, around.charged, (vehicle, injectors), sheets),
     )
+
+
+def ordered_view(job: JobRecord) -> OrderedView | None:
+    """The parts that an open job waits for; None where it waits for none."""
+    if not job.ordered or job.closed_at is not None:
+        return None
+    what, due = str(job.ordered["what"]), str(job.ordered.get("due") or "")
+    return OrderedView(what=what, due=due, words=ordered_words(what, due))
 
 
 def untold(whole: JobView, bare: JobView) -> JobView:

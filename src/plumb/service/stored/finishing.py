@@ -30,7 +30,7 @@ from plumb.store.sightings import SightingRecord
 PRICE_NAMES: Final = tuple(PricesPart.model_fields)
 EVERY_VEHICLE: Final = "every vehicle"
 """The name of the prices that hold where no others do."""
-_PART: Final = ("make", "number", "serial", "mark", "note")
+_PART: Final = ("make", "number", "serial", "mark", "note", "code")
 
 
 def utc(moment: datetime) -> datetime:

@@ -73,7 +73,8 @@ class JobChange:
 
     ``version`` is the job's when the person saw complaint and codes.  ``aside`` is (kind, reason): a
     procedure that will not be done; an empty reason takes it back.  ``dated`` is (day, reason): when
-    the visit was, and why it is noted later.
+    the visit was, and why it is noted later.  ``ordered`` is (what, when it is due): parts that the job
+    waits for; without any it waits no more.
     """
 
     version: int | None = None
@@ -84,6 +85,7 @@ class JobChange:
     closed: bool | None = None
     aside: tuple[str, str] | None = None
     dated: tuple[str, str] | None = None
+    ordered: tuple[str, str] | None = None
 
 
 @retried
@@ -293,6 +295,9 @@ def _beside(
         values |= redated(connection, job, *change.dated)
     if change.aside is not None:
         values["set_aside"] = _aside(job, vehicle, change.aside)
+    if change.ordered is not None:
+        what, due = (text.strip() for text in change.ordered)
+        values["ordered"] = filled(what=what, due=due) if what else None
     return values
 
 

@@ -25,7 +25,7 @@ from plumb.core.weigh.words_verdict import sentence
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.kind import CORRIDOR
 from plumb.service.screens.bobs import bobs_of, hung_of
-from plumb.service.screens.job import knot_words
+from plumb.service.screens.job import knot_words, ordered_view
 from plumb.service.stored.analysis import analysed, weighed
 from plumb.service.stored.commonness import common_here, counts_here
 from plumb.service.stored.lessons import lessons_state
@@ -161,6 +161,8 @@ def _line(
     on = there[step.kind][1] if step and step.kind in there else None
     latest = next((w for w in reversed(sheets) if w.readings), sheets[-1] if sheets else None)
     done = step is None or job.closed_at is not None
+    ordered = ordered_view(job)
+    waits = "parts" if ordered else "done" if done else "now" if result.verdicts else "start"
     return JobLineView(
         number=job.number,
         vehicle=vehicle.name,
@@ -171,8 +173,10 @@ def _line(
         closed=job.closed_at is not None,
         cylinders=vehicle.cylinders or len({i.cylinder for i in injectors if i.cylinder}) or 1,
         fuel_system=vehicle.fuel_system,
-        waits="done" if done else "now" if result.verdicts else "start",
-        next_title=_next_title(step, step_words(step, on, result.setting).title)
+        waits=waits,
+        next_title=ordered.words
+        if ordered
+        else _next_title(step, step_words(step, on, result.setting).title)
         if step
         else "".join(s.text for s in sentence(result)).strip(),
         next_sub=_sub(latest, thresholds),

@@ -78,6 +78,7 @@ def _job_json(job: JobRecord) -> dict[str, Any]:
             codes=job.codes,
             set_aside=job.set_aside,
             dated_because=job.dated_because,
+            ordered=job.ordered,
         ),
         **under(job.extras, "job"),
     }
@@ -202,6 +203,7 @@ def store_job(connection: Connection, file: JobFile, number: str) -> int:
             "set_aside": [{"kind": s.kind, "reason": s.reason} for s in file.job.set_aside],
             "distance_typed": None if distance is None else str(distance),
             "dated_because": file.job.dated_because or None,
+            "ordered": file.job.ordered.model_dump(exclude_none=True) if file.job.ordered else None,
             "closed_at": instant(file.job.closed) if file.job.closed else None,
             "prices": file.prices.model_dump(exclude_none=True) if file.prices else None,
             "extras": both_kept(job=file.job.kept(), file=file.kept()),

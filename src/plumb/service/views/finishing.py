@@ -48,6 +48,7 @@ class PartView:
     serial: str
     mark: str
     note: str
+    code: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -148,17 +148,27 @@ class VehicleView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class OrderedView:
+    """Parts that a job waits for, when they are due (empty: nobody knows), and both in words."""
+
+    what: str
+    due: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JobView:
     """A job with its vehicle, the route, the next step and the verdict.
 
     ``by`` opened it, empty where nobody signs in; ``dated_because`` is filled where the visit was on
-    another day than it was noted; ``repeat`` is the sheet to do again after the fix,
+    another day than it was noted; ``ordered`` are the parts that it waits for; ``repeat`` is the sheet to do again after the fix,
     None before one was done.
     """
 
     number: str
     opened: str
     dated_because: str
+    ordered: OrderedView | None
     by: str
     closed: bool
     complaint: str
@@ -198,7 +208,7 @@ class BobView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobLineView:
-    """One job on the list of today; ``waits`` is now, done or start."""
+    """One job on the list of today; ``waits`` is now, parts, done or start."""
 
     number: str
     vehicle: str

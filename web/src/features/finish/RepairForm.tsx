@@ -6,23 +6,30 @@ import { InjectorButtons } from "./Noted";
 import { notes, useNote } from "./useFinish";
 
 const ENGINE = "put_right";
-const PART = [
+/** What parts of one kind have in common. */
+const KIND = [
   ["make", "Make"],
   ["number", "Part number"],
+] as const;
+/** What each part has for itself. */
+const OWN = [
   ["serial", "Serial number"],
+  ["code", "Adjustment code"],
   ["mark", "Mark on it"],
 ] as const;
 
-const NOTHING_KNOWN = { make: "", number: "", serial: "", mark: "", note: "" };
+const NOTHING_KNOWN = { make: "", number: "", serial: "", code: "", mark: "", note: "" };
 
 interface Draft {
   labels: string[];
   done: string;
   cause: string;
   part: Record<string, string>;
+  /** By injector. */
+  own: Record<string, Record<string, string>>;
   note: string;
 }
-const BLANK: Draft = { labels: [], done: "", cause: "", part: {}, note: "" };
+const BLANK: Draft = { labels: [], done: "", cause: "", part: {}, own: {}, note: "" };
 
 /** Why it cannot be kept yet; empty when it can. */
 function lacking({ labels, done, cause }: Draft): string {
@@ -33,16 +40,18 @@ function lacking({ labels, done, cause }: Draft): string {
 }
 
 /** One repair for each injector; a swap is one of both. */
-function bodiesOf({ labels, done, cause, part, note }: Draft) {
-  const known = { ...NOTHING_KNOWN, ...part };
-  const told = Object.values(known).some((v) => v.trim()) ? known : null;
+function bodiesOf({ labels, done, cause, part, own, note }: Draft) {
   const rest = { done: done as "cleaned", cause: "", note };
   if (done === ENGINE) return [{ ...rest, cause, injector: null }];
   if (done === "swapped") {
     return [{ ...rest, injector: labels[0] ?? "", swapped_with: labels[1] ?? "" }];
   }
-  const fitted = done === "replaced" || done === "rebuilt" ? told : null;
-  return labels.map((injector) => ({ ...rest, injector, part: fitted }));
+  const fits = done === "replaced" || done === "rebuilt";
+  return labels.map((injector) => {
+    const known = { ...NOTHING_KNOWN, ...part, ...own[injector] };
+    const told = fits && Object.values(known).some((v) => v.trim());
+    return { ...rest, injector, part: told ? known : null };
+  });
 }
 
 export function RepairForm({ job }: { job: JobView }) {
@@ -143,18 +152,37 @@ function What({ job, draft, put }: PartProps & { job: JobView }) {
   );
 }
 
-/** What is known of the part that was put in; all of it may stay empty. */
+/** What is known of the parts that were put in; all of it may stay empty. */
 function PartFields({ draft, put }: PartProps) {
+  const own = (label: string, key: string, text: string) =>
+    put({ own: { ...draft.own, [label]: { ...draft.own[label], [key]: text } } });
+  const several = draft.labels.length > 1;
   return (
-    <fieldset className="grid gap-x-3 sm:grid-cols-2">
-      <legend className="label">The part that is in now (may stay empty)</legend>
-      {PART.map(([key, label]) => (
-        <Text
-          key={key}
-          label={label}
-          value={draft.part[key] ?? ""}
-          onChange={(text) => put({ part: { ...draft.part, [key]: text } })}
-        />
+    <fieldset>
+      <legend className="label">
+        {several ? "The parts that are in now" : "The part that is in now"} (may stay empty)
+      </legend>
+      <div className="grid gap-x-3 sm:grid-cols-2">
+        {KIND.map(([key, label]) => (
+          <Text
+            key={key}
+            label={label}
+            value={draft.part[key] ?? ""}
+            onChange={(text) => put({ part: { ...draft.part, [key]: text } })}
+          />
+        ))}
+      </div>
+      {draft.labels.map((label) => (
+        <div key={label} className="grid gap-x-3 sm:grid-cols-3">
+          {OWN.map(([key, words]) => (
+            <Text
+              key={key}
+              label={several ? `${words} of ${label}` : words}
+              value={draft.own[label]?.[key] ?? ""}
+              onChange={(text) => own(label, key, text)}
+            />
+          ))}
+        </div>
       ))}
     </fieldset>
   );

@@ -7,6 +7,7 @@ import { useBegin } from "../job/Route";
 import { Answers } from "./Answers";
 import { Pairs } from "./Pairs";
 import { NotedList } from "./Noted";
+import { Ordered } from "./Ordered";
 import { RepairForm } from "./RepairForm";
 import { Things } from "./Things";
 import { ending, notes, useNote, useSigning } from "./useFinish";
@@ -25,6 +26,7 @@ export default function RepairPage({ job }: { job: JobView }) {
         </p>
       </div>
       <Signatures job={job} />
+      <Ordered job={job} />
       <Done job={job} />
       {finishing.repairs.length > 0 && <Things job={job} />}
       <Due job={job} />

@@ -1,6 +1,7 @@
 /** Beside the verdict: what is next, and what stands before condemning an injector. */
 import type { JobView } from "../../api/client";
 import { Advice, Care } from "../../ui/said";
+import { Waits } from "../finish/Ordered";
 import { NextStep } from "./NextStep";
 
 const STANDS: Record<string, string> = {
@@ -47,6 +48,7 @@ export default function VerdictPanel({ job }: { job: JobView }) {
   const { verdict } = job;
   return (
     <>
+      <Waits job={job} />
       <NextStep job={job} />
       <Explained diagnosis={job.diagnosis} />
       {verdict.advice.map((a) => (

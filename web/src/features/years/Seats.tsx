@@ -12,12 +12,20 @@ const FIELDS = [
   ["make", "Make"],
   ["number", "Part number"],
   ["serial", "Serial number"],
+  ["code", "Adjustment code"],
   ["mark", "Mark on it"],
   ["note", "Note"],
 ] as const;
 
 const wordsOf = ({ part }: Seat) =>
-  [part.make, part.number, part.serial && `serial ${part.serial}`, part.mark, part.note]
+  [
+    part.make,
+    part.number,
+    part.serial && `serial ${part.serial}`,
+    part.code && `code ${part.code}`,
+    part.mark,
+    part.note,
+  ]
     .filter(Boolean)
     .join(", ");
 

@@ -23,6 +23,7 @@ from plumb.core.measure.finding import IN_PRESSURE, Finding, all_in_plumb, with_
 from plumb.core.measure.readings import Mark, Window
 from plumb.core.measure.uncertainty import step_uncertainty
 from plumb.core.procedures.opening.shims import (
+    COMMONLY,
     Change,
     Plan,
     Sensitivity,
@@ -68,7 +69,7 @@ class Stroke:
 class OpeningSheet:
     """What is put in: strokes, the gauge's step and the window in kPa, the shims at hand in mm.
 
-    ``form`` is pintle or hole; ``learnt`` are changes of shims on this nozzle type elsewhere;
+    ``form`` is pintle or hole; ``maker`` what a shim buys by its maker, ``learnt`` are changes of shims on this nozzle type elsewhere;
     ``carried`` and ``read_before`` are nozzles that an earlier sheet read, ``renewed`` those that were
     worked on before, see the drop's.
     ``unit`` is the gauge's, ``length`` (mm, thou) the one that shims are told in.
@@ -80,6 +81,7 @@ class OpeningSheet:
     window: Window = Window()
     form: str = ""
     drawer: tuple[float, ...] = ()
+    maker: Sensitivity | None = None
     learnt: tuple[Change, ...] = ()
     when: str = ""
     unit: str = "bar"
@@ -195,7 +197,7 @@ def analyse_opening(sheet: OpeningSheet, thresholds: Thresholds = Thresholds()) 
     compared = judge(items, sheet.window, thresholds, renewed=sheet.renewed)
     views = {v.item.label: v for v in compared.views}
     changes = tuple((label, c) for label, mine in settings.items() for c in _changes(mine))
-    sensitivity = learn((*sheet.learnt, *(c for _, c in changes)))
+    sensitivity = learn((*sheet.learnt, *(c for _, c in changes)), sheet.maker or COMMONLY)
     judged = tuple(
         _finding(label, views.get(label), settings[label], sheet, compared, (scatter, thresholds))
         for label in sheet.injectors

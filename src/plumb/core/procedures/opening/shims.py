@@ -25,6 +25,8 @@ KPA_PER_MM: Final = 23_500.0
 """0.01 mm is worth about 2.35 bar, 0.4 thousandths of an inch 34 psi; common practice, no source."""
 PRIOR_SHARE: Final = 0.20
 """How far a nozzle type may lie from that; common practice, no source."""
+MAKER_SHARE: Final = 0.05
+"""How far a nozzle may lie from its maker's figure, as one u; common practice, no source."""
 REASSEMBLY_KPA: Final = 100.0
 """Taking a nozzle apart alone shifts it by a bar or two; common practice, no source."""
 MOST_PIECES: Final = 3
@@ -103,13 +105,26 @@ class Plan:
         return self.predicted + 1.96 * self.u
 
 
-def learn(changes: Sequence[Change]) -> Sensitivity:
-    """The sensitivity after so many changes: least squares through the origin, from the prior.
+COMMONLY: Final = Sensitivity(kpa_per_mm=KPA_PER_MM, u=PRIOR_SHARE * KPA_PER_MM, changes=0)
+"""Before anything is known of a nozzle type."""
+
+
+def by_maker(kpa: float, shim_mm: float) -> Sensitivity:
+    """What a nozzle's maker says that a shim buys.
+
+    >>> round(by_maker(241.3, 0.4 * MM_PER_THOU).kpa_per_mm)
+    23750
+    """
+    told = kpa / shim_mm
+    return Sensitivity(kpa_per_mm=told, u=MAKER_SHARE * told, changes=0)
+
+
+def learn(changes: Sequence[Change], before: Sensitivity = COMMONLY) -> Sensitivity:
+    """The sensitivity after so many changes: least squares through the origin, from what was known ``before``.
 
     A change carries the u of both its readings and the scatter of re-assembly.
     """
-    prior_u = PRIOR_SHARE * KPA_PER_MM
-    weight, sum_ = 1.0 / prior_u**2, KPA_PER_MM / prior_u**2
+    weight, sum_ = 1.0 / before.u**2, before.kpa_per_mm / before.u**2
     for c in changes:
         variance = 2.0 * c.u**2 + REASSEMBLY_KPA**2
         weight += c.shim_mm**2 / variance

@@ -3,7 +3,7 @@
 from plumb.core.measure.lines import COMMON, STEP_SOURCE, Line, Working, called_line
 from plumb.core.measure.quantities import show_pressure
 from plumb.core.procedures.opening.analysis import Nozzle, OpeningResult
-from plumb.core.procedures.opening.shims import MM_PER_THOU, PRIOR_SHARE, REASSEMBLY_KPA
+from plumb.core.procedures.opening.shims import COMMONLY, MM_PER_THOU, REASSEMBLY_KPA
 from plumb.core.procedures.opening.words import because, plan_words
 
 
@@ -16,6 +16,7 @@ def working(result: OpeningResult, unit: str) -> Working:
     def shown(kpa: float | None) -> str:
         return "none" if kpa is None else show_pressure(kpa, unit, step)
 
+    before = result.sheet.maker or COMMONLY
     shared = [
         Line(label="scatter of a stroke", figure=shown(result.scatter), unit=unit,
              formula="pooled over all strokes, from one step of the gauge worth four"),
@@ -24,7 +25,8 @@ def working(result: OpeningResult, unit: str) -> Working:
         Line(label="set spread allowed", figure=shown(window.spread), unit=unit),
         Line(label="0.01 mm buys", figure=f"{shown(s.kpa_per_mm * 0.01)} ± {shown(s.u * 0.01)}",
              unit=unit, formula=f"least squares through the origin, {s.changes} changes, from "
-             f"{shown(235.0)} ± {PRIOR_SHARE:.0%}", source=COMMON),
+             f"{shown(before.kpa_per_mm * 0.01)} ± {before.u / before.kpa_per_mm:.0%}",
+             source="the maker's figure" if result.sheet.maker else COMMON),
         Line(label="taking it apart", figure=shown(REASSEMBLY_KPA), unit=unit,
              source=COMMON),
         Line(label="0.001 inch", figure=f"{MM_PER_THOU:g}", unit="mm", source="NIST SP 811, B.8"),
