@@ -153,6 +153,22 @@ def test_the_dead_ones_own_coil_and_command_come_next() -> None:
     assert found.diagnosis.explained == "open"
 
 
+def test_one_injector_is_not_outweighed_by_itself() -> None:
+    """It returns too much and its cylinder is weak, compression proven: whichever it is, it is that injector."""
+    found = job(
+        "common_rail", 4, "rough idle",
+        values("correction", "mm3", 0.1, [4.1, -1.2, -1.5, -1.4]),
+        {"kind": "cranking_balance", "unit": "percent", "gauge": {"step": 1},
+         "readings": [{"cylinder": n, "value": v} for n, v in enumerate((100, 101, 99, 100), 1)]},
+        values("return_volume", "ml", 1, [44, 11, 12, 13], duration_s=60, state="idle"),
+        codes=["P0301"],
+    ).now  # fmt: skip
+    shares = {c.fault.code: c.share for c in found.diagnosis.causes if c.place == "1"}
+    assert shares["returns_too_much"] > 0.3
+    assert shares["gives_less"] > 0.3
+    assert found.diagnosis.stands("rough_idle") == "explained"
+
+
 def test_the_supply_is_no_doubt_of_one_weak_among_fourteen() -> None:
     """All began from one pressure."""
     found = job("port", 14, "misfire", drops([32.0 if n == 5 else 26.0 for n in range(14)])).now

@@ -26,6 +26,8 @@ POSSIBLE: Final = 0.02
 RANK: Final = {"found": 0, "suspected": 1, "possible": 1, "cleared": 2}
 """In which order causes are told; those of one rank by their share."""
 _COMMAND: Final = FAULTS["command"].code
+_DEAD: Final = "no_response"
+"""Who gives nothing may be dead by its own coil: which of both it is, a minute tells."""
 _ALIKE: Final = "set_opens_alike"
 _SET_BY_A_DIAL: Final = frozenset({"opens_early", "opens_late"})
 _SPEAKS: Final = 1.5
@@ -295,17 +297,22 @@ def _sure(word: str, by: Sequence[Cause]) -> bool:
 def _outweighs(weighed: Weighed, word: str, by: Sequence[Cause]) -> bool:
     """Whether what was found brings a word about more likely than everything else together.
 
-    What a person found, and says that it does, needs no share.
+    An injector that was found is not outweighed by what else may be wrong with that same one.  What a
+    person found, and says that it does, needs no share.
     """
     if any(c.sighted and c.fault.brings[word] >= OFTEN for c in by):
         return True
     mine = sum(c.share * c.fault.brings[word] for c in by)
-    every = sum(
-        float(weighed.places[:, n].sum()) * f.brings.get(word, 0.0)
-        for n, f in enumerate(weighed.states, 1)
-    )
-    every += sum(weighed.share_of(s) * s.fault.brings.get(word, 0.0) for s in weighed.shared)
-    return mine > every - mine
+    them = {c.place for c in by if c.fault.of == INJECTOR and c.fault.code != _DEAD}
+    told = {(c.place, c.fault.code) for c in by}
+    others = sum(weighed.share_of(s) * s.fault.brings.get(word, 0.0) for s in weighed.shared
+                 if (s.name, s.fault.code) not in told)  # fmt: skip
+    for n, fault in enumerate(weighed.states, 1):
+        for k, label in enumerate(weighed.case.injectors):
+            same = fault.of == INJECTOR and label in them
+            if not same and (label, fault.code) not in told:
+                others += float(weighed.places[k, n]) * fault.brings.get(word, 0.0)
+    return mine > others
 
 
 def _explained(

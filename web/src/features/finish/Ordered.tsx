@@ -34,8 +34,8 @@ export function Waits({ job }: { job: JobView }) {
 
 export function Ordered({ job }: { job: JobView }) {
   const [open, setOpen] = useState(false);
-  if (job.closed) return null;
-  if (job.ordered) return <Waits job={job} />;
+  // What is on order stands beside, with what is next.
+  if (job.closed || job.ordered) return null;
   if (open) return <Form job={job} done={() => setOpen(false)} />;
   return (
     <button type="button" className="knob mb-4" onClick={() => setOpen(true)}>
