@@ -352,3 +352,24 @@ def test_what_an_engine_that_does_not_start_cannot_do_is_said_on_its_route(desk:
         json={"request_id": new_id(), "kind": "return_volume"},
     ).json()
     assert next(k["value"] for k in begun["knobs"] if k["name"] == "Spell").startswith("cranking")
+
+
+def test_a_boosted_engine_and_its_hours(desk: Desk) -> None:
+    """A launch counts hours, as typed; under boost the lean one comes first on the verdict; the file brings both back."""
+    sheet = desk.open_job()
+    number = sheet["job_number"]
+    vehicle = put_engine(desk, job_of(desk, sheet)["vehicle"], boosted=True, distance_unit="h")
+    assert (vehicle["boosted"], vehicle["distance_unit"]) == (True, "h")
+    desk.client.patch(f"/api/jobs/{number}", json={"distance": "1250.5"})
+    for n, figures in zip("1234", ("50 26", "50 26.5", "50 33", "50 26"), strict=True):
+        desk.type(sheet, n, figures)
+    job = job_of(desk, sheet)
+    assert job["distance"] == "1250.5"
+    assert job["verdict"]["advice"][0]["title"] == "Boosted, and lean on 3"
+    file = desk.client.get(f"/api/jobs/{number}/file").json()
+    assert (file["vehicle"]["boosted"], file["vehicle"]["distance_unit"]) == (True, "h")
+    file["job"]["number"] = "902"
+    file["vehicle"]["registration"] = "SM-L9"
+    assert desk.bring_in(file).status_code == 200
+    back = desk.client.get("/api/jobs/902").json()
+    assert (back["distance"], back["vehicle"]["boosted"]) == ("1250.5", True)

@@ -1,6 +1,7 @@
 """The next step of a whole job: order, reasons, and that following it always ends."""
 
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 
@@ -9,7 +10,7 @@ from plumb.core.measure.readings import Mark, Noted
 from plumb.core.measure.step import NextStep
 from plumb.core.procedures import Sheet
 from plumb.core.weigh.job import Job, analyse_job
-from plumb.core.weigh.words_next import REASONS, step_words
+from plumb.core.weigh.words_next import REASONS, lean_first, step_words
 from tests.core.jobs import coils, command, drop, hold, labels, scan, supply, tips, walk, weigh
 
 
@@ -144,3 +145,20 @@ def test_marks_alone_leave_the_set_to_be_measured() -> None:
     assert found.verdicts == ()
     assert found.next_step is not None
     assert (found.next_step.kind, found.next_step.injectors) == ("pressure_drop", labels(3))
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [
+        ({"boosted": True}, "Boosted, and lean on 2"),
+        ({}, None),
+        ({"boosted": True, "fuel_system": "common_rail"}, None),
+    ],
+)
+def test_on_a_boosted_engine_the_lean_one_comes_first(
+    more: dict[str, Any], said: str | None
+) -> None:
+    """A lean cylinder under boost melts its piston (common practice); a diesel's does not."""
+    found = weigh(4, drop([26, 33, 26, 26]), **more)
+    told = [a.title for a in lean_first(found.verdicts, found.setting)]
+    assert told == ([said] if said else [])

@@ -141,7 +141,7 @@ class NewJobIn(Body):
     banks: int = Field(1, ge=1, le=2)
     injectors: InjectorsEach = "one_each"
     distance: Typed | None = None
-    distance_unit: Literal["km", "mi"] = "km"
+    distance_unit: Literal["km", "mi", "h"] = "km"
     complaint: str = Field("", max_length=500, examples=["rough idle when warm"])
     codes: list[Code] = Field([], max_length=40)
     gauge_id: int | None = None
@@ -168,11 +168,12 @@ class EngineIn(Body):
     seen: list[str] = Field(max_length=MOST_INJECTORS)
     name: str = Field(min_length=1, max_length=120)
     registration: str = Field("", max_length=40)
-    distance_unit: Literal["km", "mi"] = "km"
+    distance_unit: Literal["km", "mi", "h"] = "km"
     cylinders: int = Field(ge=1, le=MOST_CYLINDERS)
     firing_order: list[Annotated[int, Field(ge=1, le=MOST_CYLINDERS)]] = Field(
         [], max_length=MOST_CYLINDERS
     )
+    boosted: bool = False
     injectors: list[SeatIn] = Field(min_length=1, max_length=MOST_INJECTORS)
 
 

@@ -200,13 +200,17 @@ class InjectorPart(Part):
 
 
 class VehiclePart(Part):
-    """The vehicle with its injectors, in reach order."""
+    """The vehicle with its injectors, in reach order.
+
+    Where ``distance_unit`` is h the engine's hours are counted, and ``distance_km`` are hours.
+    """
 
     name: str = Field(min_length=1, max_length=120)
     registration: str = Field("", max_length=40)
     distance_km: NotNegative | None = None
     fuel_system: FuelSystem
-    distance_unit: Literal["km", "mi"] = "km"
+    distance_unit: Literal["km", "mi", "h"] = "km"
+    boosted: bool = False
     cylinders: Annotated[int, Field(ge=1, le=MOST_CYLINDERS)] | None = None
     firing_order: list[Annotated[int, Field(ge=1, le=MOST_CYLINDERS)]] = Field(
         [], max_length=MOST_CYLINDERS

@@ -131,4 +131,5 @@ def core_job(file: JobFile) -> Job:
         codes=tuple(code for typed in file.job.codes if (code := written(typed))),
         cylinders={i.id: i.cylinder for i in file.vehicle.injectors if i.cylinder},
         sightings=tuple(s.core() for s in file.sightings),
+        boosted=file.vehicle.boosted,
     )

@@ -23,6 +23,6 @@ def moment(text: str) -> str:
 
 
 def distance(km: Decimal, unit: str) -> str:
-    """A distance in the vehicle's unit, km or mi."""
-    shown = float(km) if unit == "km" else float(km) / float(KM_PER_MILE)
+    """A distance in the vehicle's unit, km or mi, or the engine's hours."""
+    shown = float(km) if unit != "mi" else float(km) / float(KM_PER_MILE)
     return f"{shown:,.0f} {unit}".replace(",", "\u2009")

@@ -21,6 +21,7 @@ class VehicleRecord:
     distance_unit: str
     cylinders: int
     firing_order: list[int] | None
+    boosted: bool
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,6 +18,7 @@ from sqlalchemy import (
     MetaData,
     String,
     UniqueConstraint,
+    false,
 )
 from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, LONGBLOB, LONGTEXT, TINYINT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
@@ -82,7 +83,7 @@ class VehicleRow(Base):
         CheckConstraint(one_of("fuel_system", FUEL_SYSTEMS), name="fuel_system"),
         CheckConstraint("name <> ''", name="named"),
         CheckConstraint("cylinders BETWEEN 0 AND 16", name="cylinders"),
-        CheckConstraint("distance_unit IN ('km', 'mi')", name="distance_unit"),
+        CheckConstraint("distance_unit IN ('km', 'mi', 'h')", name="distance_unit"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), index=True)
@@ -92,6 +93,7 @@ class VehicleRow(Base):
     distance_unit: Mapped[str] = mapped_column(String(2), default="km")
     cylinders: Mapped[int] = mapped_column(default=0)
     firing_order: Mapped[list[int] | None] = mapped_column(ExactJson)
+    boosted: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class InjectorRow(Base):

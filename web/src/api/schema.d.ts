@@ -2598,7 +2598,7 @@ export interface components {
              * @default km
              * @enum {string}
              */
-            distance_unit: "km" | "mi";
+            distance_unit: "km" | "mi" | "h";
             /** Cylinders */
             cylinders: number;
             /**
@@ -2606,6 +2606,11 @@ export interface components {
              * @default []
              */
             firing_order: number[];
+            /**
+             * Boosted
+             * @default false
+             */
+            boosted: boolean;
             /** Injectors */
             injectors: components["schemas"]["SeatIn"][];
         };
@@ -3500,7 +3505,7 @@ export interface components {
              * @default km
              * @enum {string}
              */
-            distance_unit: "km" | "mi";
+            distance_unit: "km" | "mi" | "h";
             /**
              * Complaint
              * @default
@@ -5383,6 +5388,8 @@ export interface components {
             cylinders: number;
             /** Firing Order */
             firing_order: number[];
+            /** Boosted */
+            boosted: boolean;
             /** Distance Unit */
             distance_unit: string;
         };

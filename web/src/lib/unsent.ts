@@ -208,6 +208,7 @@ export function laidOut(job: NewJob, values: Record<string, string>): VehicleVie
     cylinders: new Set(injectors.map((i) => i.cylinder)).size,
     firing_order: [],
     distance_unit: job.distance_unit,
+    boosted: false,
   };
 }
 

@@ -29,10 +29,11 @@ PETROL: Final = ("port", "throttle_body", "direct")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Setting:
-    """The engine that a sheet is read on: its fuel system, and whether it starts at all."""
+    """The engine that a sheet is read on: its fuel system, whether it starts at all, and is boosted."""
 
     fuel_system: str = "port"
     starts: bool = True
+    boosted: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -33,7 +33,8 @@ class Job:
     ``said`` the words of the complaint as it was told, where no walk-round has noted any, ``codes``
     the fault codes.  ``cylinders`` are their numbers by injector; ``common`` how common faults are in
     this shop, where it has learnt that.  ``gone`` are (sheet, injector) whose readings a repair has
-    made out of date; ``sightings`` are causes that a person found.
+    made out of date; ``sightings`` are causes that a person found.  ``boosted``: a turbo or supercharger
+    loads the engine.
     """
 
     injectors: tuple[str, ...]
@@ -48,6 +49,7 @@ class Job:
     common: Mapping[str, float] = field(default_factory=dict)
     gone: frozenset[tuple[str, str]] = frozenset()
     sightings: tuple[Sighting, ...] = ()
+    boosted: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -104,7 +106,9 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
     # An engine that ran while something was measured starts, whatever was complained of before.
     ran = any(kind.runs(r) for kind, r in noted)
-    setting = Setting(fuel_system=job.fuel_system, starts=ran or NO_START not in words)
+    setting = Setting(
+        fuel_system=job.fuel_system, starts=ran or NO_START not in words, boosted=job.boosted
+    )
     weighed = weigh_faults(_case(job, facts, words, codes))
     conditions = {label: (v.condition, v.because) for label, v in verdicts.items()}
     so_far = diagnosis_of(weighed, conditions)

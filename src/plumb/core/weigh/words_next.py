@@ -308,6 +308,23 @@ _DO: Final = {
 }
 
 
+_LEAN: Final = frozenset({"gives_less", "opens_weakly", "no_response"})
+
+
+def lean_first(verdicts: Sequence[tuple[str, Verdict]], setting: Setting) -> tuple[Advice, ...]:
+    """On a boosted petrol engine: who runs lean comes before everything else."""
+    lean = [label for label, v in verdicts if v.condition in _LEAN]
+    if not lean or not setting.boosted or setting.fuel_system not in PETROL:
+        return ()
+    whose = "its piston" if len(lean) == 1 else "their pistons"
+    return (
+        Advice(
+            title=f"Boosted, and lean on {listed(lean)}",
+            text=f"That first, and no load before: under boost a lean mixture melts {whose}.",
+        ),
+    )
+
+
 def before_condemning(
     verdicts: Sequence[tuple[str, Verdict]], fuel_system: str = "port"
 ) -> tuple[Advice, ...]:

@@ -105,7 +105,7 @@ def distance_shown(km: str | None, unit: str) -> str:
     if km is None:
         return ""
     kept = Decimal(km)
-    return plain(kept if unit == "km" else round(kept / KM_PER_MILE, 1).normalize() + 0)
+    return plain(kept if unit != "mi" else round(kept / KM_PER_MILE, 1).normalize() + 0)
 
 
 def _way(option: Option) -> WayView:

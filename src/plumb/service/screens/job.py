@@ -18,7 +18,7 @@ from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
 from plumb.core.weigh.words_codes import about_codes
-from plumb.core.weigh.words_next import before_condemning
+from plumb.core.weigh.words_next import before_condemning, lean_first
 from plumb.core.weigh.words_verdict import (
     ACTION_WORDS,
     CONDITION_WORDS,
@@ -76,6 +76,7 @@ def vehicle_view(vehicle: VehicleRecord, injectors: Sequence[InjectorRecord]) ->
         ],
         cylinders=vehicle.cylinders or len({i.cylinder for i in injectors if i.cylinder}) or 1,
         firing_order=list(vehicle.firing_order or ()),
+        boosted=vehicle.boosted,
         distance_unit=vehicle.distance_unit,
     )
 
@@ -103,7 +104,7 @@ def job_view(
 ) -> JobView:
     """A job with its vehicle, its route, what comes next and what it all says."""
     common = around.common
-    done = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common, around.kept)
+    done = weighed(job, vehicle, injectors, sheets, thresholds, common, around.kept)
     result, step = done.now, done.next_step
     there = newest(result.sheets)
     on = there[step.kind][1] if step and step.kind in there else None
@@ -330,7 +331,10 @@ class _Told:
 
 def _advice(result: JobResult) -> list[AdviceView]:
     """What stands before condemning, and whether one goes or the set."""
-    said = before_condemning(result.verdicts, result.setting.fuel_system)
+    said = (
+        *lean_first(result.verdicts, result.setting),
+        *before_condemning(result.verdicts, result.setting.fuel_system),
+    )
     made = [AdviceView(title=a.title, text=a.text) for a in said]
     made += [AdviceView(title=a.title, text=a.text) for a in about_codes(result)]
     text = one_or_all(result.verdicts)

@@ -17,7 +17,7 @@ from plumb.jobfile.to_core import core_of
 from plumb.service.stored.finishing import repaired, sightings_of
 from plumb.service.stored.parts import engine_of, head_of, noted_on
 from plumb.store.finishing import Kept
-from plumb.store.records import InjectorRecord, JobRecord, WholeSheet
+from plumb.store.records import InjectorRecord, JobRecord, VehicleRecord, WholeSheet
 
 _MOST_KEPT: Final = 512
 _kept: "OrderedDict[tuple[Any, ...], Result]" = OrderedDict()
@@ -49,7 +49,7 @@ def analysed(whole: WholeSheet, thresholds: Thresholds) -> Result:
 
 def weighed(
     job: JobRecord,
-    fuel_system: str,
+    vehicle: VehicleRecord,
     injectors: tuple[InjectorRecord, ...],
     sheets: list[WholeSheet],
     thresholds: Thresholds,
@@ -65,7 +65,8 @@ def weighed(
         Job(
             injectors=tuple(i.label for i in injectors),
             sheets=(),
-            fuel_system=fuel_system,
+            fuel_system=vehicle.fuel_system,
+            boosted=vehicle.boosted,
             feeds={i.label: i.feed for i in injectors if i.feed},
             banks={i.label: i.bank for i in injectors if i.bank},
             said=words_in(job.complaint),

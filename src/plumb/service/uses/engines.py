@@ -45,6 +45,7 @@ class EngineChange:
     distance_unit: str
     cylinders: int
     firing_order: tuple[int, ...]
+    boosted: bool
     injectors: tuple[Seat, ...]
 
 
@@ -95,6 +96,7 @@ def change_engine(engine: Engine, vehicle_id: int, wanted: EngineChange) -> Vehi
                 "distance_unit": wanted.distance_unit,
                 "cylinders": wanted.cylinders,
                 "firing_order": list(wanted.firing_order) or None,
+                "boosted": wanted.boosted,
             },
         )
         _put(connection, vehicle_id, there, wanted.injectors)

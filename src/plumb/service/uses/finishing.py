@@ -281,7 +281,7 @@ def _there(connection: Connection, number: str, thresholds: Thresholds) -> _Ther
     sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
     kept = store.kept_of(connection, job.id)
     common = common_here(connection, vehicle.fuel_system)
-    done = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common, kept)
+    done = weighed(job, vehicle, injectors, sheets, thresholds, common, kept)
     return _There(
         job=job, vehicle=vehicle, injectors=injectors, sheets=sheets, kept=kept, done=done
     )

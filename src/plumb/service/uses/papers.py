@@ -55,7 +55,7 @@ def _analysed(
     sheets = all_with_others(connection, sheet_store.sheets_of(connection, job.id))
     common = common_here(connection, vehicle.fuel_system)
     kept = store.kept_of(connection, job.id)
-    return weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, common, kept)
+    return weighed(job, vehicle, injectors, sheets, thresholds, common, kept)
 
 
 @retried

@@ -154,7 +154,7 @@ def _line(
     thresholds: Thresholds,
     around: tuple[Mapping[str, Learnt], Kept],
 ) -> JobLineView:
-    finished = weighed(job, vehicle.fuel_system, injectors, sheets, thresholds, *around)
+    finished = weighed(job, vehicle, injectors, sheets, thresholds, *around)
     result, step = finished.now, finished.next_step
     there = newest(result.sheets)
     hung = hung_of(there)

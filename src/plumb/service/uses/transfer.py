@@ -100,6 +100,7 @@ def _vehicle_json(
             distance_unit="" if vehicle.distance_unit == "km" else vehicle.distance_unit,
             cylinders=vehicle.cylinders or None,
             firing_order=vehicle.firing_order,
+            boosted=vehicle.boosted or None,
         ),
         "injectors": [
             {
@@ -248,6 +249,7 @@ def _vehicle(connection: Connection, file: JobFile) -> int:
             "distance_unit": part.distance_unit,
             "cylinders": part.cylinders or 0,
             "firing_order": part.firing_order or None,
+            "boosted": part.boosted,
         },
         [
             {

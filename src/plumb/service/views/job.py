@@ -144,6 +144,7 @@ class VehicleView:
     injectors: list[InjectorView]
     cylinders: int
     firing_order: list[int]
+    boosted: bool
     distance_unit: str
 
 

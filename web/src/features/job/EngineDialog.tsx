@@ -23,6 +23,7 @@ interface Engine {
   distance_unit: string;
   cylinders: string;
   firing: string;
+  boosted: boolean;
   seats: Seat[];
 }
 
@@ -52,20 +53,20 @@ function asItIs(vehicle: VehicleView): Engine {
     distance_unit: vehicle.distance_unit,
     cylinders: String(vehicle.cylinders),
     firing: vehicle.firing_order.join(" "),
+    boosted: vehicle.boosted,
     seats: vehicle.injectors.map((i) => ({ ...i, was: i.label })),
   };
 }
 
 function useSave(vehicle: VehicleView, onSuccess: () => void) {
   return useMutation({
-    mutationFn: ({ name, registration, distance_unit, cylinders, firing, seats }: Engine) =>
+    mutationFn: ({ cylinders, firing, seats, distance_unit, ...rest }: Engine) =>
       got(
         api.PUT("/api/vehicles/{vehicle_id}/engine", {
           params: { path: { vehicle_id: vehicle.id } },
           body: {
             seen: vehicle.injectors.map((i) => i.label),
-            name,
-            registration,
+            ...rest,
             distance_unit: distance_unit as "km",
             cylinders: Number(cylinders),
             firing_order:
@@ -136,7 +137,16 @@ function Vehicle({ engine, put }: PartProps) {
         >
           <option value="km">km</option>
           <option value="mi">miles</option>
+          <option value="h">hours of the engine</option>
         </select>
+      </label>
+      <label className="mb-2 flex min-h-11 items-center gap-2 self-end">
+        <input
+          type="checkbox"
+          checked={engine.boosted}
+          onChange={(e) => put({ boosted: e.target.checked })}
+        />
+        Boosted (turbo, supercharger)
       </label>
     </div>
   );

@@ -23,6 +23,12 @@ export default function JobDialog({ job, open, onOpenChange }: Props) {
   );
 }
 
+const DISTANCE: Record<string, string> = {
+  km: "Distance, km",
+  mi: "Distance, miles",
+  h: "Hours of the engine",
+};
+
 interface Typed {
   complaint: string;
   codes: string;
@@ -82,7 +88,7 @@ function Form({ job, done }: { job: JobView; done: () => void }) {
     e.preventDefault();
     save.mutate(typed);
   };
-  const unit = job.vehicle.distance_unit === "mi" ? "miles" : "km";
+  const unit = job.vehicle.distance_unit;
   return (
     <form onSubmit={go}>
       <Text
@@ -96,7 +102,7 @@ function Form({ job, done }: { job: JobView; done: () => void }) {
         onChange={(codes) => put({ codes })}
       />
       <Text
-        label={`Distance, ${unit}`}
+        label={DISTANCE[unit] ?? "Distance"}
         numeric
         value={typed.distance}
         onChange={(distance) => put({ distance })}
