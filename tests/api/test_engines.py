@@ -373,3 +373,21 @@ def test_a_boosted_engine_and_its_hours(desk: Desk) -> None:
     assert desk.bring_in(file).status_code == 200
     back = desk.client.get("/api/jobs/902").json()
     assert (back["distance"], back["vehicle"]["boosted"]) == ("1250.5", True)
+
+
+def test_humps_told_by_eye(desk: Desk) -> None:
+    """One press says that all are even, or whose is low; a cylinder that is not there is refused."""
+    sheet = desk.open_job(fuel_system="common_rail", begin_with="cranking_balance")
+    assert sheet["form"]["looked"] is False
+    sheet = desk.put(sheet, **{"by_eye.looked": "yes"})
+    assert [r["words"] for r in sheet["rows"]] == ["even"] * 4
+    assert (sheet["form"]["looked"], sheet["measured"]) == (True, 4)
+    sheet = desk.put(sheet, **{"by_eye.low": "3"})
+    assert [r["words"] for r in sheet["rows"]] == ["even", "even", "weak hump", "even"]
+    body = {"version": sheet["version"], "put": {"by_eye.low": "7"}}
+    answer = desk.client.patch(f"/api/sheets/{sheet['id']}", json=body)
+    assert answer.status_code == 422
+    file = desk.client.get(f"/api/jobs/{sheet['job_number']}/file").json()
+    assert file["sheets"][0]["by_eye"] == {"looked": True, "low": [3]}
+    sheet = desk.put(sheet, **{"by_eye.looked": "", "by_eye.low": ""})
+    assert [r["words"] for r in sheet["rows"]] == [""] * 4

@@ -14,12 +14,14 @@ from plumb.core.procedures.correction.analysis import (
     CorrectionSheet,
     analyse_corrections,
 )
+from plumb.core.procedures.cranking import words as cranking_words
 from plumb.core.procedures.cranking.analysis import (
     FIRING_ORDERS,
     CrankingSheet,
     CrankTrace,
     analyse_cranking,
 )
+from plumb.core.procedures.cranking.facts import facts as cranking_facts
 from plumb.core.procedures.rail.analysis import RailSheet
 from plumb.core.procedures.returns.analysis import ReturnResult, ReturnSheet, analyse_returns
 from plumb.core.weigh.job import Job, analyse_job
@@ -332,3 +334,36 @@ def test_the_route_asks_for_rail_and_compression_before_returns() -> None:
         ).next_step
         asked.append(step.kind if step else None)
     assert asked == ["rail_pressure", "cranking_balance", "return_volume", None]
+
+
+@pytest.mark.parametrize(
+    ("low", "states", "said"),
+    [
+        ((), ["in_plumb"] * 4, "even"),
+        (("3",), ["in_plumb", "in_plumb", "low", "in_plumb"], "weak hump, seen by eye"),
+    ],
+)
+def test_humps_that_are_only_looked_at(low: tuple[str, ...], states: list[str], said: str) -> None:
+    """All even, or low on 3, with no figure said; the sheet is begun, and told to be by eye."""
+    sheet = CrankingSheet(cylinders=tuple((n, None) for n in "1234"), step=1.0, low_by_eye=low)
+    found = analyse_cranking(sheet)
+    assert [f.state.value for f in found.findings] == states
+    assert found.begun
+    assert found.passed is (not low)
+    assert cranking_words.because(found.findings[2], found, "%").startswith(said)
+    assert any("by eye" in note for note in cranking_words.notes(found, "%"))
+    codes = {(f.code, f.injector) for f in cranking_facts("s1", found)}
+    assert ("cranking_low" if low else "cranking_in_plumb", "3") in codes
+
+
+def test_a_figure_says_more_than_an_eye() -> None:
+    """What is typed comes first, and nothing is then said to be seen by eye."""
+    sheet = CrankingSheet(
+        cylinders=(("1", 100.0), ("2", 101.0), ("3", 99.0), ("4", None)),
+        step=1.0,
+        low_by_eye=("3",),
+    )
+    found = analyse_cranking(sheet)
+    assert [f.state.value for f in found.findings] == ["in_plumb"] * 4
+    assert not any("by eye" in note for note in cranking_words.notes(found, "%"))
+    assert not analyse_cranking(replace(sheet, cylinders=(("1", None),), low_by_eye=None)).begun

@@ -2794,6 +2794,9 @@ export interface components {
         /**
          * FormView
          * @description What is noted on a sheet without readings, or beside them: words by key.
+         *
+         *     ``looked``: its rows can be told by eye, and whether somebody did; ``low_by_eye`` the cylinders
+         *     that were seen to be low.
          */
         FormView: {
             /** Complaint */
@@ -2814,6 +2817,10 @@ export interface components {
             told: string;
             /** Looked At */
             looked_at: string[];
+            /** Looked */
+            looked: boolean | null;
+            /** Low By Eye */
+            low_by_eye: number[];
         };
         /**
          * GaugeIn

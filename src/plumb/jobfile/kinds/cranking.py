@@ -48,6 +48,13 @@ class CrankTracePart(TraceNotePart):
     ] = Field(max_length=2000)
 
 
+class ByEyePart(Part):
+    """Humps that were only looked at: the cylinders whose is low, none where all stand even."""
+
+    looked: bool = False
+    low: list[Annotated[int, Field(ge=1, le=16)]] = Field([], max_length=16)
+
+
 class CrankingPart(SheetPart):
     """Cranking balance, a hump a cylinder: typed, or found in a trace; what is typed comes first."""
 
@@ -56,6 +63,7 @@ class CrankingPart(SheetPart):
     gauge: GaugePart
     firing_order: list[Annotated[int, Field(ge=1, le=16)]] | None = Field(None, max_length=16)
     trace: CrankTracePart | None = None
+    by_eye: ByEyePart = ByEyePart()
     readings: list[HumpPart] = Field([], max_length=200)
 
 
@@ -70,6 +78,9 @@ def core(part: CrankingPart, rows: tuple[Noted, ...], engine: Engine) -> Crankin
         shared=engine.shared(),
         step=float(part.gauge.step),
         trace=_trace(part, engine),
+        low_by_eye=tuple(names[n] for n in part.by_eye.low if n in names)
+        if part.by_eye.looked or part.by_eye.low
+        else None,
     )
 
 
@@ -95,6 +106,11 @@ def problems(part: CrankingPart, engine: Engine, path: str) -> Iterator[Problem]
         yield Problem(
             path=f"{path}.firing_order", value=" ".join(map(str, order)), code="not_the_engine",
             rule="every cylinder once: " + ", ".join(map(str, sorted(cylinders))),
+        )  # fmt: skip
+    if not set(part.by_eye.low) <= cylinders:
+        yield Problem(
+            path=f"{path}.by_eye.low", value=" ".join(map(str, part.by_eye.low)),
+            code="not_the_engine", rule="cylinders of this engine: " + ", ".join(map(str, sorted(cylinders))),
         )  # fmt: skip
     for m, cycle in enumerate(part.trace.cycles if part.trace else []):
         if len(cycle) != len(cylinders):

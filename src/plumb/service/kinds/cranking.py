@@ -17,7 +17,7 @@ from plumb.service.kinds.knobs import Field, Knob
 from plumb.service.kinds.shown import Noted, one_figure
 from plumb.service.kinds.tracing import Found, Tracing, Wanted, body_of, channel
 from plumb.service.stored.gauges import Gauge
-from plumb.service.views.sheet import ScaleView
+from plumb.service.views.sheet import FormView, ScaleView
 from plumb.service.views.trace import HumpView
 from plumb.store.records import WholeSheet
 
@@ -36,9 +36,16 @@ def scale(result: CrankingResult, _unit: str) -> ScaleView:
     return ScaleView(relative=True, unit="%", centre=0.0, low=low, high=None, decimals=0)
 
 
-def more(_whole: WholeSheet, result: CrankingResult, _unit: str) -> dict[str, Any]:
-    """How many humps a trace has."""
-    return {"measured": len(result.humps)} if result.humps else {}
+def more(whole: WholeSheet, result: CrankingResult, _unit: str) -> dict[str, Any]:
+    """What was seen by eye; how many humps a trace has, or an eye has seen."""
+    seen = result.sheet.low_by_eye is not None
+    by_eye = whole.sheet.conditions.get("by_eye") or {}
+    form = FormView(
+        complaint=[], codes=[], hose="", connectors="", note="", pump="", complaints=[], told="",
+        looked_at=[], looked=seen, low_by_eye=[int(n) for n in by_eye.get("low") or ()],
+    )  # fmt: skip
+    count = len(result.humps) or (len(result.findings) if seen else 0)
+    return {"form": form, **({"measured": count} if count else {})}
 
 
 def crank(table: TraceTable, at: dict[str, int], wanted: Wanted) -> Found:
@@ -99,6 +106,10 @@ CRANKING = ScreenKind(
             lambda get: get("firing_order") or "the usual one",
             "Only a trace with a sync needs it: its humps come in this order.",
         ),
+    ),
+    form=(
+        Field("by_eye.looked", "Looked at", "yes"),
+        Field("by_eye.low", "Low by eye", "wholes"),
     ),
     capture=Capturing(
         words="Clamp round all cables of the starter, engine kept from starting: crank for three seconds.",

@@ -43,7 +43,7 @@ def more(whole: WholeSheet, _result: SupplyResult, _unit: str) -> dict[str, Any]
         "form": FormView(
             complaint=[], codes=[], hose="", connectors="", note="",
             pump=whole.sheet.conditions.get("pump", ""),
-            complaints=[], told="", looked_at=[],
+            complaints=[], told="", looked_at=[], looked=None, low_by_eye=[],
         )
     }  # fmt: skip
 

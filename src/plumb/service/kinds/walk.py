@@ -29,6 +29,8 @@ def more(whole: WholeSheet, result: WalkResult, _unit: str) -> dict[str, Any]:
         complaints=[OptionView(code=c, label=w) for c, w in COMPLAINTS.items()],
         told=whole.complaint,
         looked_at=list(result.sheet.looked_at),
+        looked=None,
+        low_by_eye=[],
     )
     return {"form": form, "measured": int(result.begun)}
 

@@ -292,7 +292,11 @@ class AgainView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FormView:
-    """What is noted on a sheet without readings, or beside them: words by key."""
+    """What is noted on a sheet without readings, or beside them: words by key.
+
+    ``looked``: its rows can be told by eye, and whether somebody did; ``low_by_eye`` the cylinders
+    that were seen to be low.
+    """
 
     complaint: list[str]
     codes: list[str]
@@ -303,6 +307,8 @@ class FormView:
     complaints: list[OptionView]
     told: str
     looked_at: list[str]
+    looked: bool | None
+    low_by_eye: list[int]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -13,6 +13,7 @@ import { useSheetKeys } from "./useSheetKeys";
 const ClosedNote = lazy(() => import("../job/ClosedNote"));
 const EngineMap = lazy(() => import("./EngineMap"));
 const PumpHeard = lazy(() => import("./Noted").then((m) => ({ default: m.PumpHeard })));
+const Looked = lazy(() => import("./Noted").then((m) => ({ default: m.Looked })));
 const EngineRun = lazy(() => import("./EngineRun"));
 const TraceSlot = lazy(() => import("../trace/TraceSlot"));
 const Spells = lazy(() => import("./Spells"));
@@ -36,7 +37,10 @@ export function RowsSheet({ sheet, vehicle, beneath }: Props) {
 
   return (
     <>
-      <Suspense>{sheet.form && <PumpHeard sheet={sheet} />}</Suspense>
+      <Suspense>
+        {sheet.form &&
+          (sheet.form.looked === null ? <PumpHeard sheet={sheet} /> : <Looked sheet={sheet} />)}
+      </Suspense>
       {hasSpells(sheet) && (
         <Suspense>
           <Spells key={sheet.id} sheet={sheet} />

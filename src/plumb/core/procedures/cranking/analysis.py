@@ -57,7 +57,8 @@ class CrankingSheet:
     """What is put in: each cylinder's hump by injector label, None where not typed; a trace.
 
     ``bare`` are names of cylinders without an injector of their own, ``beside`` pairs of a name and a
-    further injector of that cylinder, ``shared`` the injectors that feed all cylinders.
+    further injector of that cylinder, ``shared`` the injectors that feed all cylinders.  ``low_by_eye``
+    are those whose hump was seen to be low, where somebody only looked; None where nobody did.
     """
 
     cylinders: tuple[tuple[str, float | None], ...]
@@ -67,6 +68,7 @@ class CrankingSheet:
     step: float
     limit: float = LIMIT
     trace: CrankTrace | None = None
+    low_by_eye: tuple[str, ...] | None = None
 
     @property
     def kind(self) -> str:
@@ -118,7 +120,8 @@ class CrankingResult:
     @property
     def begun(self) -> bool:
         """Whether a hump was typed, or found in a trace."""
-        return bool(self.humps) or any(v is not None for _, v in self.sheet.cylinders)
+        looked = self.sheet.low_by_eye is not None
+        return looked or bool(self.humps) or any(v is not None for _, v in self.sheet.cylinders)
 
     @property
     def passed(self) -> bool:
@@ -134,12 +137,15 @@ def analyse_cranking(sheet: CrankingSheet, thresholds: Thresholds = Thresholds()
     told = {h.label: h for h in humps if h.label}
     loose = bool(humps) and not told
     even = loose and all(h.state is State.IN_PLUMB for h in humps)
-    findings = tuple(
-        _from_trace(label, told.get(label), humps, sheet, even=even)
-        if value is None and humps
-        else _typed(label, value, middle, sheet, thresholds)
-        for label, value in sheet.cylinders
-    )
+
+    def finding(label: str, value: float | None) -> Finding:
+        if value is None and humps:
+            return _from_trace(label, told.get(label), humps, sheet, even=even)
+        if value is None and sheet.low_by_eye is not None:
+            return _by_eye(label, sheet, low=label in sheet.low_by_eye)
+        return _typed(label, value, middle, sheet, thresholds)
+
+    findings = tuple(finding(label, value) for label, value in sheet.cylinders)
     return CrankingResult(
         sheet=sheet,
         findings=tuple(
@@ -211,6 +217,16 @@ def _from_trace(
         passes=humps[0].cycles,
         agrees=False,
     )
+
+
+def _by_eye(label: str, sheet: CrankingSheet, *, low: bool) -> Finding:
+    """A cylinder that was only looked at: no figure, and no more said than was seen."""
+    return Finding(
+        injector=label, quantity="hump", scale=SHARE,
+        state=State.LOW if low else State.IN_PLUMB,
+        value=None, reference=None, deviation=None, u=None, tolerance=sheet.limit,
+        probability_out=None, passes_to_settle=None, passes=1, agrees=False,
+    )  # fmt: skip
 
 
 def _typed(

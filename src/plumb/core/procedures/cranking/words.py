@@ -16,8 +16,10 @@ SAYS: Final = (*_WORDS.values(), "even", "whose is not known", *said.SAYS)
 
 def state(finding: Finding, result: CrankingResult) -> str:
     """The hump's state; without a sync all are even, or nobody knows whose it is."""
+    if finding.value is None and finding.state is State.IN_PLUMB:
+        return "even"
     if result.humps and finding.value is None:
-        return "even" if finding.state is State.IN_PLUMB else "whose is not known"
+        return "whose is not known"
     return state_in(_WORDS, finding)
 
 
@@ -49,9 +51,11 @@ def _trace_headline(result: CrankingResult) -> tuple[Span, ...]:
 def notes(result: CrankingResult, _unit: str) -> tuple[str, ...]:
     """Too few humps to compare, noise, and humps that are nobody's."""
     made = []
-    if result.reference is None and any(f.passes for f in result.findings):
+    if result.reference is None and any(v is not None for _, v in result.sheet.cylinders):
         made.append("At least three humps are needed to compare.")
     trace = result.sheet.trace
+    if _only_seen(result):
+        made.append("Seen by eye: that tells a hump which lacks a quarter, and no smaller one.")
     if trace is None:
         return tuple(made)
     if not result.humps:
@@ -63,9 +67,17 @@ def notes(result: CrankingResult, _unit: str) -> tuple[str, ...]:
     return tuple(made)
 
 
+def _only_seen(result: CrankingResult) -> bool:
+    """Whether somebody looked, and no figure and no trace says more."""
+    read = any(v is not None for _, v in result.sheet.cylinders)
+    return result.sheet.low_by_eye is not None and not read and not result.humps
+
+
 def because(finding: Finding, result: CrankingResult, _unit: str) -> str:
     """The hump against the middle one, and in how many cycles it is low."""
     word = state(finding, result) or "not measured"
+    if _only_seen(result):
+        return f"{word}, seen by eye"
     if finding.value is None or finding.reference is None:
         return word
     hump = next((h for h in result.humps if h.label == finding.injector), None)
