@@ -52,7 +52,7 @@ def test_it_explains_only_what_it_is_said_to() -> None:
     assert found.diagnosis.explained == "open"
     assert dict(found.diagnosis.by_word)["hard_start_cold"] == ()
     assert says(found) == (
-        "The black smoke is explained: a bent push rod. The hard to start cold is still open."
+        "The black smoke is explained: a bent push rod. The hard starting when cold is still open."
     )
     mute = job("port", 4, "misfire", sightings=[{**ROD, "explains": []}]).now
     assert says(mute) == "Found: a bent push rod. What explains the misfire is still open."

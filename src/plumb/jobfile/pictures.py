@@ -54,12 +54,17 @@ def picture_of(raw: bytes) -> Picture:
             plain = _on_white(upright)
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
         raise PlumbError(
-            _problem("a photo is JPEG, PNG, WebP or HEIC", str(error)[:80], "no_photo")
+            _problem("a photo is JPEG, PNG, WebP or HEIC", _why(error), "no_photo")
         ) from error
     plain.thumbnail((LONGEST, LONGEST))
     small = plain.copy()
     small.thumbnail((PRINT, PRINT))
     return Picture(width=plain.width, height=plain.height, data=_jpeg(plain), small=_jpeg(small))
+
+
+def _why(error: Exception) -> str:
+    """What the reader of pictures says; of something else altogether it tells only where in memory it lay."""
+    return "no picture" if isinstance(error, UnidentifiedImageError) else str(error)[:80]
 
 
 _ONE_AT_A_TIME: Final = Lock()

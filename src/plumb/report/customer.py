@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from plumb.core.causes.fault import CYLINDER, INJECTOR
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
-from plumb.core.measure.spoken import COMPLAINTS
+from plumb.core.measure.spoken import as_things
 from plumb.core.measure.text import listed, percent
 from plumb.core.mend.after import Pair
 from plumb.core.mend.finish import Finished
@@ -14,8 +14,11 @@ from plumb.core.mend.words import chosen_words, off_words, ordered_words
 from plumb.core.procedures import kind_of
 from plumb.core.weigh.facts import newest
 from plumb.core.weigh.job import JobResult
+from plumb.core.weigh.suspicions import NOT_RULED_OUT
+from plumb.core.weigh.verdict import Verdict
 from plumb.core.weigh.words_codes import about_codes
 from plumb.core.weigh.words_faults import named
+from plumb.core.weigh.words_verdict import COMES_AFTER
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.results import unit_of
 from plumb.report.charts import Chart, Hung, plumb_chart
@@ -39,15 +42,27 @@ def what_was_wrong(found: JobResult) -> Iterator[str]:
         if verdict.condition != "sound":
             groups.setdefault(verdict.condition, []).append(label)
     told = {c.place for c in found.diagnosis.found if c.fault.of == CYLINDER}
+    verdicts = dict(found.verdicts)
     for condition, labels in groups.items():
         share = _share(found, labels[0]) if len(labels) == 1 else None
         # What is told of its cylinder needs no "what it shares" beside it.
         own = condition == "not_the_injector" and set(labels) <= told
-        yield not_at_fault(labels) if own else sentence_for(condition, labels, share)
+        sure = _sure(verdicts[labels[0]])
+        yield (not_at_fault(labels) if own else sentence_for(condition, labels, share)) + sure
     yield from _beside_injectors(found)
     yield from _explained(found)
     if not groups and not found.diagnosis.found and found.verdicts:
         yield "The injectors were measured, and nothing is wrong with them."
+
+
+def _sure(verdict: Verdict) -> str:
+    """What has to be looked at before that is sure; empty where nothing comes first."""
+    if verdict.action != "check_first" or verdict.condition in COMES_AFTER:
+        return ""
+    if not verdict.not_ruled_out:
+        return ""
+    first = listed([NOT_RULED_OUT[code] for code in verdict.not_ruled_out])
+    return f" That is not sure yet; not ruled out: {first}."
 
 
 def _beside_injectors(found: JobResult) -> Iterator[str]:
@@ -63,8 +78,8 @@ def _beside_injectors(found: JobResult) -> Iterator[str]:
 def _explained(found: JobResult) -> Iterator[str]:
     """Which words of the complaint that explains, and which codes it does not."""
     explained, maybe, left = (
-        [COMPLAINTS[w] for w in found.diagnosis.words if found.diagnosis.stands(w) in how]
-        for how in (("explained",), ("maybe", "doubted"), ("open",))
+        as_things([w for w in found.diagnosis.words if found.diagnosis.stands(w) in how])
+        for how in (("explained",), ("maybe", "doubted", "waits"), ("open",))
     )
     if explained:
         yield f"That explains the {listed(explained)}."

@@ -62,7 +62,8 @@ class Diagnosis:
 
     ``explained`` is open, yes, partly, no, none, or after the repair gone; ``by_word`` are the causes found that bring each
     word about, ``outweighed`` the words that something else may as well bring about, ``doubted`` those
-    whose cause rests on an instrument that nobody has proved; ``beyond`` is where else to look for the words
+    whose cause rests on an instrument that nobody has proved, ``waiting`` those of injectors where something
+    else comes first; ``beyond`` is where else to look for the words
     that nothing explains, ``fuel_is_there``: the rail held over the stop, and that is what they ask; ``outside`` are codes of faults that Plumb measures nothing of, the likeliest first.
     """
 
@@ -73,11 +74,15 @@ class Diagnosis:
     outside: tuple[str, ...]
     outweighed: frozenset[str] = frozenset()
     doubted: frozenset[str] = frozenset()
+    waiting: frozenset[str] = frozenset()
     beyond: str = ""
     fuel_is_there: bool = False
 
     def stands(self, word: str) -> str:
-        """How one word stands: explained, maybe (found, and something else is as likely), doubted, or open."""
+        """How one word stands: explained, open, or found but not sure.
+
+        That is maybe (something else is as likely), doubted, or waits (something there comes first).
+        """
         by = dict(self.by_word).get(word, ())
         if not by:
             return "open"
@@ -85,7 +90,9 @@ class Diagnosis:
             return "explained"
         if word in self.doubted:
             return "doubted"
-        return "maybe" if word in self.outweighed else "explained"
+        if word in self.outweighed:
+            return "maybe"
+        return "waits" if word in self.waiting else "explained"
 
     @property
     def found(self) -> tuple[Cause, ...]:
@@ -239,8 +246,12 @@ def _cause(
     )  # fmt: skip
 
 
-def diagnosis_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> Diagnosis:
-    """The diagnosis as it stands while something is left to measure."""
+def diagnosis_of(
+    weighed: Weighed,
+    conditions: Mapping[str, tuple[str, str]],
+    first: AbstractSet[str] = frozenset(),
+) -> Diagnosis:
+    """The diagnosis as it stands while something is left to measure; ``first``: where something else comes first."""
     spoken = _spoken_of(weighed) - DESCRIBES
     words = tuple(w for w in weighed.case.words or () if w in spoken)
     causes = causes_of(weighed, conditions)
@@ -252,17 +263,26 @@ def diagnosis_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) ->
         w for w, by in by_word if alike and all(c.fault.code in _SET_BY_A_DIAL for c in by)
     )
     outweighed = frozenset(w for w, by in by_word if not _outweighs(weighed, w, by))
+    waiting = frozenset(
+        w
+        for w, by in by_word
+        if by and all(c.fault.of == INJECTOR and c.place in first and not c.sighted for c in by)
+    )
     unexplained = tuple(w for w, by in by_word if w in outweighed or not _sure(w, by))
     return Diagnosis(
         words=words,
         explained=_explained(
-            by_word, any_found=bool(found), more_to_do=True, open_=outweighed | doubted
+            by_word,
+            any_found=bool(found),
+            more_to_do=True,
+            open_=outweighed | doubted | waiting,
         ),
         by_word=by_word,
         causes=causes,
         outside=_outside(weighed, unexplained or words),
         outweighed=outweighed,
         doubted=doubted,
+        waiting=waiting,
         beyond=beyond(unexplained, weighed.case.fuel_system),
         fuel_is_there=_fuel_is_there(weighed.case, unexplained),
     )

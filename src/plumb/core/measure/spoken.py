@@ -5,7 +5,7 @@
 """
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import Final
 
@@ -27,6 +27,25 @@ COMPLAINTS: Final = {
     "none": "no complaint",
 }
 """What can be complained of: words of the job file, and how they are said."""
+
+_AS_A_THING: Final = {
+    "hard_start_cold": "hard starting when cold",
+    "hard_start_hot": "hard starting when hot",
+    "rich": "rich running",
+    "bogs": "bogging under load",
+    "surges": "surging",
+}
+"""How a word is called in a sentence, where it is no thing by itself."""
+
+
+def as_things(words: Iterable[str]) -> list[str]:
+    """The words of a complaint as things that can be explained.
+
+    >>> as_things(("surges", "misfire"))
+    ['surging', 'misfire']
+    """
+    return [_AS_A_THING.get(word, COMPLAINTS[word]) for word in words]
+
 
 DESCRIBES: Final = frozenset({"fine_above_idle"})
 """Words that say how the complaint shows: they are weighed, but nothing is wrong with them that could be cured."""

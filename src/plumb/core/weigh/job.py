@@ -111,7 +111,8 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     )
     weighed = weigh_faults(_case(job, facts, words, codes))
     conditions = {label: (v.condition, v.because) for label, v in verdicts.items()}
-    so_far = diagnosis_of(weighed, conditions)
+    first = {label for label, v in verdicts.items() if v.action == "check_first"}
+    so_far = diagnosis_of(weighed, conditions, first)
     steps = next_in_job(
         JobSoFar(
             injectors=job.injectors, results=results, verdicts=verdicts, own=own, setting=setting,

@@ -13,7 +13,7 @@ from plumb.core.causes.fault import SOMETIMES
 from plumb.core.causes.sighting import OWN_WORDS
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.explain import GONE, POSSIBLE, RANK, Cause, Diagnosis
-from plumb.core.measure.spoken import COMPLAINTS
+from plumb.core.measure.spoken import COMPLAINTS, as_things
 from plumb.core.measure.text import Span, be, listed
 from plumb.core.procedures import BY_CODE, KINDS, AnyKind
 from plumb.core.weigh.job import JobResult
@@ -45,7 +45,7 @@ class CauseLine:
 
 def joined(words: Sequence[str]) -> str:
     """The words of a complaint as one."""
-    return listed([COMPLAINTS[w] for w in words])
+    return listed(as_things(words))
 
 
 def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
@@ -64,9 +64,9 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
                  tone="open"),
             Span(text=f"What remains: {what}. "), *_found_beside(diagnosis),
         )  # fmt: skip
-    explained, maybe, doubted, left = (
+    explained, maybe, doubted, waits, left = (
         [(w, by) for w, by in diagnosis.by_word if diagnosis.stands(w) == how]
-        for how in ("explained", "maybe", "doubted", "open")
+        for how in ("explained", "maybe", "doubted", "waits", "open")
     )
     if len(left) == len(diagnosis.by_word):
         open_ = Span(text=f"What explains the {joined(diagnosis.words)} is still open. ")
@@ -81,6 +81,7 @@ def explanation(diagnosis: Diagnosis) -> tuple[Span, ...]:
     for some, but in (
         (maybe, "something else is as likely"),
         (doubted, "first the instrument is proved"),
+        (waits, "what is still open there comes first"),
     ):
         if some:
             by = _by(some)

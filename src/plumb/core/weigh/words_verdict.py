@@ -67,6 +67,8 @@ TONE: Final = {
 }
 OPEN_OR_SOUND: Final = frozenset({"sound", "off_alike", "not_settled", "not_measured"})
 """Conditions that condemn nobody."""
+COMES_AFTER: Final = frozenset({*OPEN_OR_SOUND, "not_the_injector"})
+"""Conditions that say by themselves that something else comes first."""
 _DO: Final = {
     "replace": "Replace",
     "clean_and_repeat": "Clean and repeat",

@@ -39,7 +39,7 @@ def diagnosis_view(result: JobResult, common: Mapping[str, Learnt]) -> Diagnosis
 
 def _by(stands: str, causes: str) -> str:
     """What brings a word about, and that it is not certain where it is not."""
-    return f"perhaps {causes}" if stands in {"maybe", "doubted"} else causes
+    return f"perhaps {causes}" if stands in {"maybe", "doubted", "waits"} else causes
 
 
 def _shown(result: JobResult) -> bool:
