@@ -3,11 +3,13 @@
 Figures are of the trade, common practice, no source.
 """
 
+import math
+
 import pytest
 
 from plumb.core.mend.words import bob_words, pair_words
 from plumb.core.weigh.words_diagnosis import explanation
-from tests.core.job_files import done, drops, hold, job, notes, values, words
+from tests.core.job_files import done, drops, hold, job, notes, rail, values, words
 
 CORRECTED = [15.0, -4.0, -7.0, -7.0, -7.0, -7.0, 15.0, -4.0]
 UNRENEWED = [
@@ -125,3 +127,25 @@ def test_what_is_even_both_times_is_said_once_and_a_bob_has_its_figure() -> None
     )  # fmt: skip
     (limit,) = held.pairs
     assert (bob_words(limit.before, "psi"), limit.word) == ("", "put_right")
+
+
+def test_a_rail_that_surges_is_put_right_before_anything_is_measured_again() -> None:
+    """Two injectors are new, the control is not: corrections taken on that rail would have to be taken again."""
+    surging = rail(
+        lambda t: 330.0 + 45.0 * math.sin(math.tau * 0.6 * t), 330.0, engine="idle", seconds=20.0
+    )
+    figures = [9.5, -1.5, -2.0, -2.5, -1.0, -2.0, 8.5, -1.0]
+    humps = {
+        "kind": "cranking_balance", "unit": "percent", "gauge": {"step": 1},
+        "by_eye": {"looked": True},
+    }  # fmt: skip
+    sheets = (surging, values("correction", "mm3", 0.1, figures), humps)
+    codes = {"codes": ["P0087", "P0301", "P0307"]}
+    work = done("replaced", "1", "7")
+    half = job("common_rail", 8, "rough idle, surges", *sheets, repairs=work, **codes)
+    assert half.next_step is not None
+    assert (half.next_step.kind, half.next_step.cause) == ("repair", "rail_control")
+    both = [*work, {"done": "put_right", "cause": "rail_control"}]
+    whole = job("common_rail", 8, "rough idle, surges", *sheets, repairs=both, **codes)
+    assert whole.next_step is not None
+    assert whole.next_step.kind in {"rail_pressure", "correction"}

@@ -153,6 +153,43 @@ def test_the_dead_ones_own_coil_and_command_come_next() -> None:
     assert found.diagnosis.explained == "open"
 
 
+def test_the_short_way_of_one_that_is_dead() -> None:
+    """One neighbour answers: its coil beside that one's, then its command, before anybody else is read."""
+    aside = [{"kind": k, "reason": "seen"} for k in ("walk_round", "supply_pressure")]
+    rows = drops([])
+    rows["readings"] = [
+        {"injector": "2", "first": 50, "second": 28},
+        {"injector": "3", "second": None, "note": "none"},
+    ]
+    ohms = values("coil_resistance", "ohm", 0.1, {2: 12.1, 3: 12.0})
+    lamps = {"kind": "command", "readings": [{"injector": "3", "seen": "blinks"}]}
+    steps = []
+    for sheets in ((rows,), (rows, ohms), (rows, ohms, lamps)):
+        step = job("port", 4, "misfire", *sheets, set_aside=aside, codes=["P0303"]).now.next_step
+        assert step is not None
+        steps.append((step.kind, step.injectors))
+    assert steps == [
+        ("coil_resistance", ("2", "3")), ("command", ("3",)), ("pressure_drop", ("1", "4")),
+    ]  # fmt: skip
+
+
+def test_an_instrument_that_is_doubted_stays_so_at_the_end() -> None:
+    """Three nozzles alike and low, nothing left to measure: the dial is proved first, and nothing is explained by it."""
+    rows = [
+        {"injector": str(n), "pass": p, "value": v, "seat": "dry", "sound": "chatters", "spray": "even"}
+        for n, v in enumerate((1900, 1905, 1900), 1) for p in (1, 2, 3)
+    ]  # fmt: skip
+    nozzles = {
+        "kind": "opening_pressure", "unit": "psi", "gauge": {"step": 5},
+        "window": {"low": 1950, "high": 2050}, "readings": rows,
+    }  # fmt: skip
+    aside = [{"kind": k, "reason": "seen"} for k in ("walk_round", "cranking_balance")]
+    found = job(
+        "mechanical_diesel", 3, "white smoke, hard to start cold", nozzles, set_aside=aside
+    ).now
+    assert found.diagnosis.stands("hard_start_cold") == "doubted"
+
+
 def test_one_injector_is_not_outweighed_by_itself() -> None:
     """It returns too much and its cylinder is weak, compression proven: whichever it is, it is that injector."""
     found = job(

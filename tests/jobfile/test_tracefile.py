@@ -133,6 +133,22 @@ def test_units_of_the_header(unit: str, in_kpa: float) -> None:
     assert seconds(table, 0).tolist() == [0.0, 120.0]
 
 
+@pytest.mark.parametrize(
+    ("header", "columns"),
+    [
+        ("time s,rail actual bar", [("time", "s"), ("rail actual", "bar")]),
+        ("T_ms,p_kPa", [("T", "ms"), ("p", "kPa")]),
+        ("t [s],rail bar [psi]", [("t", "s"), ("rail bar", "psi")]),
+        ("time,bar", [("time", ""), ("bar", "")]),
+        ("sensor s,crossbar", [("sensor s", ""), ("crossbar", "")]),
+    ],
+)
+def test_a_unit_may_be_the_last_word_of_a_name(header: str, columns: list[tuple[str, str]]) -> None:
+    """Brackets come first; a name alone is no unit, and only time is in s without them."""
+    table = read(f"{header}\n0,1\n2,3\n")
+    assert [(c.name, c.unit) for c in table.columns] == columns
+
+
 def test_a_missing_unit_is_asked_for() -> None:
     """A pressure without one is no pressure; told, it is."""
     table = read("t [s],p\n0,1\n1,2\n")

@@ -35,6 +35,10 @@ MOST_IN_A_LINE: Final = 1 << 16
 
 _LONGEST_NAME: Final = 120
 _UNIT: Final = re.compile(r"^(.*?)\s*[\[(]([^\])]*)[\])]\s*$")
+_WORDED: Final = re.compile(
+    r"(?i)^(?:(t|time)[ _](s|sec|ms|min)|(.*\w)[ _](psi|bar|mbar|[kmh]pa|kgf?/cm2))$"
+)
+"""A unit that is the last word of the name: "rail actual bar"."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -305,7 +309,7 @@ def _quick(text: bytes, width: int) -> np.ndarray | None:
 
 
 def _named(head: list[list[str]]) -> tuple[Column, ...]:
-    """Names and units: in brackets behind the name, or in a line of their own."""
+    """Names and units: in brackets behind the name, as its last word, or in a line of their own."""
     units = head[1] if len(head) > 1 else [""] * len(head[0])
     made: list[Column] = []
     for n, long in enumerate(head[0]):
@@ -317,6 +321,8 @@ def _named(head: list[list[str]]) -> tuple[Column, ...]:
             )  # fmt: skip
         match = _UNIT.match(cell)
         name, unit = (match[1], match[2]) if match else (cell, units[n].strip("[]() "))
+        if not unit.strip() and (worded := _WORDED.match(cell.strip())):
+            name, unit = worded[1] or worded[3], worded[2] or worded[4]
         name = name.strip() or f"column {n + 1}"
         if name in {c.name for c in made}:
             name = f"{name} {n + 1}"

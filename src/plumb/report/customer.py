@@ -18,11 +18,11 @@ from plumb.core.weigh.suspicions import NOT_RULED_OUT
 from plumb.core.weigh.verdict import Verdict
 from plumb.core.weigh.words_codes import about_codes
 from plumb.core.weigh.words_faults import named
-from plumb.core.weigh.words_verdict import COMES_AFTER
+from plumb.core.weigh.words_verdict import COMES_AFTER, NO_PRESSURE
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.results import unit_of
 from plumb.report.charts import Chart, Hung, plumb_chart
-from plumb.report.plain import done_to, not_at_fault, sentence_for, stands
+from plumb.report.plain import done_to, not_at_fault, not_judged, sentence_for, stands
 from plumb.report.written import day, distance
 
 
@@ -38,8 +38,11 @@ def _share(result: JobResult, label: str) -> float | None:
 def what_was_wrong(found: JobResult) -> Iterator[str]:
     """What was wrong, in plain words: the injectors, then the engine, then what that explains."""
     groups: dict[str, list[str]] = {}
+    unjudged: list[str] = []
     for label, verdict in found.verdicts:
-        if verdict.condition != "sound":
+        if verdict.row == NO_PRESSURE:
+            unjudged.append(label)
+        elif verdict.condition != "sound":
             groups.setdefault(verdict.condition, []).append(label)
     told = {c.place for c in found.diagnosis.found if c.fault.of == CYLINDER}
     verdicts = dict(found.verdicts)
@@ -49,9 +52,11 @@ def what_was_wrong(found: JobResult) -> Iterator[str]:
         own = condition == "not_the_injector" and set(labels) <= told
         sure = _sure(verdicts[labels[0]])
         yield (not_at_fault(labels) if own else sentence_for(condition, labels, share)) + sure
+    if unjudged:
+        yield not_judged(unjudged)
     yield from _beside_injectors(found)
     yield from _explained(found)
-    if not groups and not found.diagnosis.found and found.verdicts:
+    if not groups and not unjudged and not found.diagnosis.found and found.verdicts:
         yield "The injectors were measured, and nothing is wrong with them."
 
 
@@ -85,8 +90,11 @@ def _explained(found: JobResult) -> Iterator[str]:
         yield f"That explains the {listed(explained)}."
     if maybe:
         yield f"It may be behind the {listed(maybe)}; that is not certain yet."
+    if found.diagnosis.fuel_is_there:
+        yield "The fuel is there when it is started: the rail holds its pressure."
     if left:
-        yield f"Not explained by what was found: {listed(left)}."
+        where = f" Where else to look: {found.diagnosis.beyond}." if found.diagnosis.beyond else ""
+        yield f"Not explained by what was found: {listed(left)}.{where}"
     for about in about_codes(found):
         yield f"{about.title}: {about.text[0].lower()}{about.text[1:]}"
 

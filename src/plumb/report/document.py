@@ -162,13 +162,21 @@ def _counted(line: BillLine) -> str:
     )
 
 
+def _now(label: str, condition: str, done: Finished) -> str:
+    """How an injector is now; who was worked on and not read since is told as that."""
+    worked_on = any(label in r.places for r in done.repairs)
+    if worked_on and not any(p.injector == label for p in done.pairs):
+        return "not measured since"
+    return CONDITION_WORDS[condition]
+
+
 def _verdicts(done: Finished) -> tuple[tuple[str, str, str, str], ...]:
     """Injector, what it was found to be, what to do, and how it is now."""
     now = dict(done.now.verdicts)
     return tuple(
         (
             label, CONDITION_WORDS[v.condition], ACTION_WORDS[v.action],
-            CONDITION_WORDS[now[label].condition] if done.repairs and label in now else "",
+            _now(label, now[label].condition, done) if done.repairs and label in now else "",
         )
         for label, v in done.found.verdicts
     )  # fmt: skip

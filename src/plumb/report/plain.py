@@ -64,7 +64,10 @@ def stands(condition: str) -> str:
     return _STANDS[condition]
 
 
-_SEVERAL: Final = (("was ", "were "), ("its ", "their "), ("itself", "themselves"))
+_SEVERAL: Final = (
+    ("was ", "were "), ("its ", "their "), ("itself", "themselves"),
+    ("what it shares", "what they share"),
+)  # fmt: skip
 
 
 def sentence_for(condition: str, labels: Sequence[str], share: float | None) -> str:
@@ -76,6 +79,11 @@ def sentence_for(condition: str, labels: Sequence[str], share: float | None) -> 
     for one, many in _SEVERAL:
         words = words.replace(one, many)
     return f"Injectors {listed(labels)} {words}."
+
+
+def not_judged(labels: Sequence[str]) -> str:
+    """One sentence on the injectors that nothing could be told of without pressure."""
+    return f"Without fuel pressure {listed(labels)} could not be judged."
 
 
 def not_at_fault(labels: Sequence[str]) -> str:
@@ -103,9 +111,31 @@ def done_to(repairs: Sequence[Repair]) -> str:
 
     >>> done_to((Repair(injector="5", done="replaced"), Repair(injector="4", done="cleaned")))
     'Injector 5 was replaced, injector 4 was cleaned.'
+    >>> done_to((Repair(injector="1", done="rebuilt"), Repair(injector="3", done="rebuilt")))
+    'Injectors 1 and 3 were rebuilt.'
     """
-    told = ", ".join(_one_done(r) for r in repairs)
+    alike: dict[tuple[str, str], list[Repair]] = {}
+    for n, r in enumerate(repairs):
+        alone = not r.injector or r.done == "swapped"
+        alike.setdefault((str(n) if alone else r.done, r.note), []).append(r)
+    told = ", ".join(_done_alike(mine) for mine in alike.values())
     return f"{told[0].upper()}{told[1:]}." if told else ""
+
+
+def _done_alike(repairs: Sequence[Repair]) -> str:
+    """The same done to one or to several, each with its own part."""
+    if len(repairs) == 1:
+        return _one_done(repairs[0])
+    # Noted in the same breath: told in the order of the engine, not of the keeping.
+    in_order = sorted(repairs, key=lambda r: (len(r.injector), r.injector))
+    whom = listed([f"{r.injector}{_part_of(r)}" for r in in_order])
+    note = f" ({repairs[0].note})" if repairs[0].note else ""
+    did = _WAS[repairs[0].done].replace("was ", "were ", 1).replace("its ", "their ", 1)
+    return f"injectors {whom} {did}{note}"
+
+
+def _part_of(repair: Repair) -> str:
+    return f" ({repair.part.words})" if repair.part and repair.part.words else ""
 
 
 def _one_done(repair: Repair) -> str:
@@ -116,5 +146,4 @@ def _one_done(repair: Repair) -> str:
         if repair.cause == OWN_WORDS and repair.note:
             return f"put right on the engine: {repair.note}"
         return f"on the engine {FAULTS[repair.cause].words} was put right{note}"
-    part = f" ({repair.part.words})" if repair.part and repair.part.words else ""
-    return f"injector {repair.injector} {_WAS[repair.done]}{part}{note}"
+    return f"injector {repair.injector} {_WAS[repair.done]}{_part_of(repair)}{note}"

@@ -86,10 +86,12 @@ class Diagnosis:
         by = dict(self.by_word).get(word, ())
         if not by:
             return "open"
-        if self.explained in {"yes", "partly"}:
+        if self.explained == "yes":
             return "explained"
         if word in self.doubted:
             return "doubted"
+        if self.explained == "partly":
+            return "explained"
         if word in self.outweighed:
             return "maybe"
         return "waits" if word in self.waiting else "explained"

@@ -198,8 +198,8 @@ def _next(
     unasked: tuple[str, ...],
     left: tuple[str, ...],
 ) -> NextStep | None:
-    """First what is to be measured again, then the complaint, then what the engine still asks for."""
-    if not done.repairs:
+    """First what stops all measuring, what is to be measured again, the complaint, then what the engine still asks for."""
+    if not done.repairs or _stops(now.next_step, done):
         return now.next_step
     if due:
         first = due[0]
@@ -212,6 +212,12 @@ def _next(
     if unasked:
         return NextStep(kind=ASK_AFTER, injectors=(), passes=0, minutes=0.0, reason=ASK_AFTER)
     return None
+
+
+def _stops(step: NextStep | None, done: Repaired) -> bool:
+    """Whether something must be put right before anything is measured again, and was not yet."""
+    mended = {r.cause for r in done.repairs}
+    return step is not None and step.repairs and step.cause not in mended
 
 
 def _last(pairs: Sequence[Pair]) -> list[Pair]:

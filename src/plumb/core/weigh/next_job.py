@@ -56,6 +56,10 @@ _TOLD: Final = 4
 _TWICE: Final = 2
 """One that sticks every other time is missed by a single further pass as often as not."""
 _WORTHY: Final = 0.3
+_OWN: Final = (("coil_resistance", "coil"), ("command", "command"))
+"""What is in hand on one that is dead, a minute each, and what it clears."""
+_NO_QUESTION: Final = frozenset({"tester_weak"})
+"""Who was driven by too few volts is driven again first."""
 AGAIN_BY: Final = "passes_agree"
 """What tables say that tell of further passes."""
 
@@ -92,6 +96,7 @@ def next_in_job(job: JobSoFar) -> tuple[NextStep, ...]:
     first = (
         _repair(job)
         or _to_begin(job, there)
+        or _own_first(job, there)
         or _asked(job, there)
         or _left_out(job, there)
         or _contradicted(job)
@@ -140,6 +145,36 @@ def _judged(job: JobSoFar, label: str) -> bool:
     """Whether it is known what to do with an injector that is not sound."""
     verdict = job.verdicts.get(label)
     return verdict is not None and verdict.action not in DOES_NOTHING | {"check_first"}
+
+
+def _own_first(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:
+    """The short way: one is dead beside one that answers, so its own coil and command come before the rest of the set."""
+    for kind in job.route:
+        if not kind.compares or kind.code not in there:
+            continue
+        findings = there[kind.code].findings
+        dead = [f.injector for f in findings if f.state is State.NO_RESPONSE]
+        answered = [f.injector for f in findings if f.value is not None]
+        unread = any(not f.read for f in findings)
+        if len(dead) == 1 and answered and unread and not job.codes & _NO_QUESTION:
+            return _of_its_own(job, there, dead[0], answered)
+    return None
+
+
+def _of_its_own(
+    job: JobSoFar, there: Mapping[str, Result], dead: str, answered: Sequence[str]
+) -> NextStep | None:
+    """Its coil beside that of the nearest that answered, then its command; None where both are read."""
+    order = job.injectors
+    near = min(answered, key=lambda x: abs(order.index(x) - order.index(dead)))
+    by_code = {k.code: k for k in job.route}
+    for code, doubt in _OWN:
+        kind = by_code.get(code)
+        if kind is None or _done(kind, dead, there):
+            continue
+        whom = (dead, near) if kind.effort.beside else (dead,)
+        return kind.step(tuple(x for x in order if x in whom), "doubt", doubt=doubt)
+    return None
 
 
 def _asked(job: JobSoFar, there: Mapping[str, Result]) -> NextStep | None:

@@ -69,6 +69,8 @@ OPEN_OR_SOUND: Final = frozenset({"sound", "off_alike", "not_settled", "not_meas
 """Conditions that condemn nobody."""
 COMES_AFTER: Final = frozenset({*OPEN_OR_SOUND, "not_the_injector"})
 """Conditions that say by themselves that something else comes first."""
+NO_PRESSURE: Final = "no pump, no pressure"
+"""The row of the table for injectors that nothing can be told of."""
 _DO: Final = {
     "replace": "Replace",
     "clean_and_repeat": "Clean and repeat",
@@ -112,17 +114,22 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
     if result.causes:
         first = listed([words.partition(":")[0] for _, words in result.causes])
         spans.append(Span(text=f"Check first: {first}. ", tone="open"))
-    if all(v.row == "no pump, no pressure" for _, v in verdicts):
+    unjudged = [label for label, v in verdicts if v.row == NO_PRESSURE]
+    if len(unjudged) == len(verdicts):
         return (*spans, Span(text="No injector can be judged without pressure."))
     groups: dict[tuple[str, str], list[str]] = {}
     for label, verdict in verdicts:
-        if verdict.condition != "sound":
+        if verdict.condition != "sound" and label not in unjudged:
             clash = "contradiction" if verdict.contradictions else verdict.condition
             groups.setdefault((verdict.action, clash), []).append(label)
     for (action, condition), labels in sorted(
         groups.items(), key=lambda item: (_ORDER.index(item[0][0]), item[0][1])
     ):
         spans += _of_group(action, condition, labels, at_the_end=result.next_step is None)
+    if unjudged:
+        spans.append(
+            Span(text=f"Without pressure {listed(unjudged)} cannot be judged. ", tone="open")
+        )
     sound = [label for label, v in verdicts if v.condition == "sound"]
     if sound:
         everyone = len(sound) == len(verdicts)
