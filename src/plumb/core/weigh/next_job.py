@@ -56,8 +56,8 @@ _TOLD: Final = 4
 _TWICE: Final = 2
 """One that sticks every other time is missed by a single further pass as often as not."""
 _WORTHY: Final = 0.3
-_OWN: Final = (("coil_resistance", "coil"), ("command", "command"))
-"""What is in hand on one that is dead, a minute each, and what it clears."""
+_OWN: Final = ("coil", "command")
+"""What is in hand on one that is dead, a minute each."""
 _NO_QUESTION: Final = frozenset({"tester_weak"})
 """Who was driven by too few volts is driven again first."""
 AGAIN_BY: Final = "passes_agree"
@@ -167,9 +167,8 @@ def _of_its_own(
     """Its coil beside that of the nearest that answered, then its command; None where both are read."""
     order = job.injectors
     near = min(answered, key=lambda x: abs(order.index(x) - order.index(dead)))
-    by_code = {k.code: k for k in job.route}
-    for code, doubt in _OWN:
-        kind = by_code.get(code)
+    for doubt in _OWN:
+        kind = next((k for k in job.route if doubt in k.clears and not k.of_engine), None)
         if kind is None or _done(kind, dead, there):
             continue
         whom = (dead, near) if kind.effort.beside else (dead,)
