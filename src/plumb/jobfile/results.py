@@ -9,6 +9,7 @@ from plumb.core.measure.step import NextStep
 from plumb.core.mend.after import Pair
 from plumb.core.mend.finish import Finished
 from plumb.core.mend.options import Option, Prices, options_for
+from plumb.core.mend.told import says
 from plumb.core.mend.words import swap_words
 from plumb.core.procedures import Result, kind_of
 from plumb.core.weigh.facts import newest
@@ -189,6 +190,7 @@ def finishing_json(file: JobFile, done: Finished) -> dict[str, Any]:
     units = {s.id: unit_of(s) for s in file.sheets}
     prices = file.prices.core() if file.prices else Prices()
     return {
+        "says": says(done),
         "options": [option_json(o) for o in options_for(done.still_open, prices, {})],
         "after": [pair_json(p, units[p.sheet]) for p in done.pairs],
         "swaps": [

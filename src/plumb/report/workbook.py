@@ -101,7 +101,7 @@ def _about(file: JobFile, result: dict[str, Any]) -> list[Row]:
         ("distance, km", vehicle.distance_km), ("fuel system", vehicle.fuel_system),
         ("opened", file.job.opened), ("closed", file.job.closed),
         ("complaint", file.job.complaint), ("codes", ", ".join(file.job.codes)),
-        ("says", result["engine"]["says"]),
+        ("says", result["says"]),
     ]  # fmt: skip
 
 

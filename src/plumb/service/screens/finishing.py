@@ -11,7 +11,6 @@ from plumb.core.causes.table import faults_on
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KM_PER_MILE, plain
 from plumb.core.measure.spoken import COMPLAINTS
-from plumb.core.measure.text import Span
 from plumb.core.mend.after import CHANGES, Pair
 from plumb.core.mend.cured import Cured
 from plumb.core.mend.finish import Finished
@@ -29,9 +28,8 @@ from plumb.core.mend.words import (
 from plumb.core.procedures import BY_CODE, Result
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.verdict import DOES_NOTHING
-from plumb.core.weigh.words_diagnosis import explanation
 from plumb.core.weigh.words_faults import named
-from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS, sentence
+from plumb.core.weigh.words_verdict import ACTION_WORDS, CONDITION_WORDS
 from plumb.jobfile.exact import loads
 from plumb.service.kinds.kind import CORRIDOR
 from plumb.service.stored.finishing import part_of_record, prices_of, repair_of, sightings_of
@@ -322,17 +320,3 @@ def differs(decided: Mapping[str, Any], done: Finished) -> str:
 def _decision(of: tuple[str, str]) -> str:
     condition, action = of
     return f"{CONDITION_WORDS.get(condition, condition)}, {ACTION_WORDS.get(action, action)}"
-
-
-def says(done: Finished) -> str:
-    """The verdict's sentence as it is kept with a signature."""
-    return "".join(s.text for s in sentence_of(done)).strip()
-
-
-def sentence_of(done: Finished) -> tuple[Span, ...]:
-    """The verdict in a sentence: what explains the complaint; after a repair what was found, and is now."""
-    open_ = done.still_open
-    spans = (*explanation(open_.diagnosis), *sentence(open_))
-    if not done.repairs or open_ is done.now:
-        return spans
-    return (*spans, Span(text=" Now: "), *sentence(done.now))

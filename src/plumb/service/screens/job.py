@@ -10,6 +10,7 @@ from plumb.core.measure.finding import Finding
 from plumb.core.measure.step import AFTER_FIX
 from plumb.core.measure.text import listed
 from plumb.core.mend.finish import Finished
+from plumb.core.mend.told import sentence_of
 from plumb.core.mend.words import ordered_words
 from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures import route as route_of
@@ -36,7 +37,6 @@ from plumb.service.screens.finishing import (
     Charged,
     distance_shown,
     finishing_view,
-    sentence_of,
 )
 from plumb.service.screens.sheet import again_of
 from plumb.service.stored.analysis import weighed

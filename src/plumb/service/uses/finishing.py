@@ -12,13 +12,14 @@ import plumb
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import NotThere, PlumbError, Problem
 from plumb.core.mend.finish import Finished
+from plumb.core.mend.told import says
 from plumb.core.mend.words import chosen_words
 from plumb.jobfile.exact import dumps
 from plumb.jobfile.finishing import ChoicePart, RepairPart, SightingPart, ThingPart
 from plumb.jobfile.models import FittedPartPart
 from plumb.jobfile.reading import check, problems_of
 from plumb.jobfile.results import result_json
-from plumb.service.screens.finishing import distance_shown, reason_for, says
+from plumb.service.screens.finishing import distance_shown, reason_for
 from plumb.service.stored.analysis import weighed
 from plumb.service.stored.commonness import common_here
 from plumb.service.stored.finishing import (

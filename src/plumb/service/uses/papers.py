@@ -11,6 +11,7 @@ import plumb
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.problems import PlumbError, Problem
 from plumb.core.mend.finish import Finished
+from plumb.core.mend.told import says
 from plumb.core.mend.words import repair_words
 from plumb.jobfile.exact import dumps
 from plumb.jobfile.file import JobFile
@@ -19,7 +20,6 @@ from plumb.jobfile.results import result_json
 from plumb.report.document import Photo, Report, Shop, report_of
 from plumb.report.paper import html_of, pdf_of
 from plumb.report.worksheet import worksheet_of
-from plumb.service.screens.finishing import says
 from plumb.service.stored.analysis import weighed
 from plumb.service.stored.commonness import common_here
 from plumb.service.stored.finishing import repair_of
