@@ -7,6 +7,7 @@ from typing import Any
 from plumb.core.mend.finish import Finished
 from plumb.core.procedures import kind_of
 from plumb.core.weigh.job import JobResult
+from plumb.jobfile.file import JobFile
 from plumb.jobfile.reading import parse
 from plumb.jobfile.to_core import finished
 
@@ -78,8 +79,8 @@ def hold(
     }
 
 
-def job(fuel: str, count: int, complaint: str, *sheets: Sheet, **more: Any) -> Finished:
-    """A job from its file."""
+def file_of(fuel: str, count: int, complaint: str, *sheets: Sheet, **more: Any) -> JobFile:
+    """A checked job file."""
     injectors = [{"id": str(n), "cylinder": n} for n in range(1, count + 1)]
     told = {k: more.pop(k) for k in ("codes", "set_aside") if k in more}
     file = {
@@ -88,7 +89,12 @@ def job(fuel: str, count: int, complaint: str, *sheets: Sheet, **more: Any) -> F
         "sheets": [{**s, "id": f"s{n}"} for n, s in enumerate(sheets, 1)],
         **more,
     }  # fmt: skip
-    return finished(parse(json.dumps(file)))
+    return parse(json.dumps(file))
+
+
+def job(fuel: str, count: int, complaint: str, *sheets: Sheet, **more: Any) -> Finished:
+    """A job from its file."""
+    return finished(file_of(fuel, count, complaint, *sheets, **more))
 
 
 def done(what: str, *labels: str) -> list[dict[str, str]]:

@@ -1,7 +1,7 @@
 """The pages of the workshop: each sheet with how it was taken, what was read, and what that says."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
 
@@ -18,6 +18,7 @@ from plumb.jobfile.models import SheetPart
 from plumb.jobfile.results import unit_of
 from plumb.jobfile.to_core import entries_of
 from plumb.report.charts import Chart, Hung, plumb_chart
+from plumb.report.curves import Curve, Curves, curves
 from plumb.report.written import moment
 
 
@@ -34,6 +35,7 @@ class SheetPage:
     conditions: str
     headline: str
     chart: Chart | None
+    curves: Curves | None
     columns: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
     notes: tuple[str, ...]
@@ -44,10 +46,10 @@ def sheet_pages(file: JobFile, result: JobResult) -> Iterator[SheetPage]:
     parts = {s.id: s for s in file.sheets}
     for key, one in result.sheets:
         if one.begun:
-            yield _page(parts[key], one)
+            yield _page(parts[key], one, parts)
 
 
-def _page(part: SheetPart, result: Result) -> SheetPage:
+def _page(part: SheetPart, result: Result, parts: Mapping[str, SheetPart]) -> SheetPage:
     kind, unit = kind_of(result), unit_of(part)
     told = [f for f in result.findings if f.told]
     hung = [
@@ -68,6 +70,7 @@ def _page(part: SheetPart, result: Result) -> SheetPage:
         conditions=conditions_of(part),
         headline="".join(s.text for s in kind.headline(result, unit)),
         chart=plumb_chart(hung) if hung else None,
+        curves=curves([*_before(part, parts), *_over_time(part)], unit),
         columns=("Row", *heads, "Reads as", "Why"),
         rows=tuple(
             (
@@ -80,6 +83,26 @@ def _page(part: SheetPart, result: Result) -> SheetPage:
         ),
         notes=kind.notes(result, unit),
     )
+
+
+def _over_time(part: SheetPart) -> Iterator[Curve]:
+    """What a sheet followed over time, line by line; nothing on most."""
+    series = getattr(part, "series", ())
+    for name, words in (("wanted", "wanted"), ("actual", "actual"), ("value", "read")):
+        points = [(float(p.t_s), float(getattr(p, name))) for p in series if hasattr(p, name)]
+        if points:
+            yield Curve(name=words, points=points, back=name == "wanted")
+
+
+def _before(part: SheetPart, parts: Mapping[str, SheetPart]) -> Iterator[Curve]:
+    """Beneath a sheet that was taken again: the same before the repair, where both are in one unit."""
+    earlier = parts.get(part.after)
+    if earlier is None or unit_of(earlier) != unit_of(part):
+        return
+    told = {"read": "before", "actual": "actual before"}
+    for curve in _over_time(earlier):
+        if curve.name in told:
+            yield replace(curve, name=told[curve.name], back=True)
 
 
 def _named(finding: Finding, kind: AnyKind) -> str:
