@@ -61,7 +61,7 @@ def test_what_a_job_waits_for_and_what_explains_it(desk: Desk, engine: Engine) -
     load_demo(engine)
     job = desk.client.get("/api/jobs/340").json()
     diagnosis = job["diagnosis"]
-    assert diagnosis["complaint"] == "rough idle and surges"
+    assert diagnosis["complaint"] == "rough idle and surging"
     assert diagnosis["explained"] == "open"
     assert diagnosis["causes"][0]["code"] == "air"
     assert diagnosis["causes"][0]["outside"] is True

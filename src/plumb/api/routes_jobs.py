@@ -84,6 +84,7 @@ def change_job(number: str, change: JobChangeIn, store: Store, shop: Shop, tells
         distance=change.distance,
         closed=change.closed,
         aside=(change.aside.kind, change.aside.reason) if change.aside else None,
+        accepted=(change.accepted.injector, change.accepted.reason) if change.accepted else None,
         ordered=(change.ordered.what, change.ordered.due) if change.ordered else None,
         dated=(change.dated.day, change.dated.because) if change.dated else None,
     )

@@ -198,6 +198,15 @@ class OrderedIn(Body):
     due: str = Field("", pattern=r"^(\d{4}-\d{2}-\d{2})?$", examples=["2026-12-04"])
 
 
+class AcceptedIn(Body):
+    """That a value which is not settled is taken as it is, and why; an empty reason takes that back."""
+
+    injector: Label
+    reason: str = Field(
+        max_length=200, examples=["runs well, the window is the maker’s for a new one"]
+    )
+
+
 class JobChangeIn(Body):
     """What may be changed of a job; ``version`` is the one at which complaint and codes were seen."""
 
@@ -209,6 +218,7 @@ class JobChangeIn(Body):
     aside: AsideIn | None = None
     dated: DatedIn | None = None
     ordered: OrderedIn | None = None
+    accepted: AcceptedIn | None = None
 
 
 class ReachOrderIn(Body):

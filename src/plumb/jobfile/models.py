@@ -147,6 +147,15 @@ class SetAsidePart(Part):
     reason: str = Field(min_length=1, max_length=200)
 
 
+class AcceptedPart(Part):
+    """An injector whose readings do not settle it, taken as it is by a person, who says why."""
+
+    injector: Label
+    reason: str = Field(min_length=1, max_length=200)
+    by: str = Field("", max_length=40)
+    at: Instant | None = None
+
+
 class OrderedPart(Part):
     """Parts that the job waits for, and when they are due."""
 
@@ -165,6 +174,7 @@ class JobPart(Part):
     set_aside: list[SetAsidePart] = Field([], max_length=20)
     dated_because: str = Field("", max_length=200)
     ordered: OrderedPart | None = None
+    accepted: list[AcceptedPart] = Field([], max_length=32)
 
 
 class FittedPartPart(Part):

@@ -132,4 +132,5 @@ def core_job(file: JobFile) -> Job:
         cylinders={i.id: i.cylinder for i in file.vehicle.injectors if i.cylinder},
         sightings=tuple(s.core() for s in file.sightings),
         boosted=file.vehicle.boosted,
+        accepted={a.injector: a.reason for a in file.job.accepted},
     )

@@ -75,7 +75,7 @@ class JobRecord:
     """A job; ``codes`` is a list of fault codes, ``version`` counts changes of both.
 
     ``dated_because``: it was opened on another day than it was noted, and why; ``ordered``: which parts
-    it waits for, and until when.
+    it waits for, and until when; ``accepted``: values that are not settled, and are taken as they are.
     """
 
     id: int
@@ -94,6 +94,7 @@ class JobRecord:
     prices: dict[str, Any] | None
     dated_because: str | None
     ordered: dict[str, Any] | None
+    accepted: list[dict[str, Any]] | None
 
 
 @dataclass(frozen=True, slots=True)

@@ -191,6 +191,7 @@ class JobRow(Base):
     prices: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
     dated_because: Mapped[str | None] = mapped_column(String(200))
     ordered: Mapped[dict[str, Any] | None] = mapped_column(ExactJson)
+    accepted: Mapped[list[dict[str, Any]] | None] = mapped_column(ExactJson)
 
 
 class FoundRow(Base):

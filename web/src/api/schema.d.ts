@@ -1935,6 +1935,19 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AcceptedIn
+         * @description That a value which is not settled is taken as it is, and why; an empty reason takes that back.
+         */
+        AcceptedIn: {
+            /** Injector */
+            injector: string;
+            /**
+             * Reason
+             * @example runs well, the window is the maker’s for a new one
+             */
+            reason: string;
+        };
+        /**
          * ActIn
          * @description Something that is done at the bench: look, try, repair, switch, wait, start, stop, relieve, lift, put_back.
          *
@@ -3133,6 +3146,7 @@ export interface components {
             aside?: components["schemas"]["AsideIn"] | null;
             dated?: components["schemas"]["DatedIn"] | null;
             ordered?: components["schemas"]["OrderedIn"] | null;
+            accepted?: components["schemas"]["AcceptedIn"] | null;
         };
         /**
          * JobLineView
@@ -5403,6 +5417,8 @@ export interface components {
         /**
          * VerdictRowView
          * @description One injector: what each sheet shows of it, what it reads as, what to do, and why.
+         *
+         *     ``accepted`` is why a person takes it as it is although its readings do not settle it.
          */
         VerdictRowView: {
             /** Injector */
@@ -5439,6 +5455,10 @@ export interface components {
             rows: string[];
             /** Contradictions */
             contradictions: string[];
+            /** Can Be Accepted */
+            can_be_accepted: boolean;
+            /** Accepted */
+            accepted: string;
         };
         /**
          * VerdictView

@@ -22,7 +22,7 @@ from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.facts import facts_of, newest, of_codes, still_telling
 from plumb.core.weigh.next_job import JobSoFar, next_in_job
 from plumb.core.weigh.suspicions import CAUSES
-from plumb.core.weigh.verdict import Verdict, judge, judge_sighted
+from plumb.core.weigh.verdict import Verdict, accept, judge, judge_sighted
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,7 +34,7 @@ class Job:
     the fault codes.  ``cylinders`` are their numbers by injector; ``common`` how common faults are in
     this shop, where it has learnt that.  ``gone`` are (sheet, injector) whose readings a repair has
     made out of date; ``sightings`` are causes that a person found.  ``boosted``: a turbo or supercharger
-    loads the engine.
+    loads the engine.  ``accepted`` is by injector why a person takes a value that is not settled.
     """
 
     injectors: tuple[str, ...]
@@ -50,6 +50,7 @@ class Job:
     gone: frozenset[tuple[str, str]] = frozenset()
     sightings: tuple[Sighting, ...] = ()
     boosted: bool = False
+    accepted: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,7 +103,10 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     facts = (*shown, *of_codes(codes, job.cylinders))
     common = frozenset(f.code for f in facts if not f.injector)
     own = _own(job, facts, results)
-    verdicts = _verdicts(job, common, own, said=any(f.weighs for f in facts))
+    verdicts = {
+        label: accept(v, job.accepted.get(label, ""))
+        for label, v in _verdicts(job, common, own, said=any(f.weighs for f in facts)).items()
+    }
     words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
     # An engine that ran while something was measured starts, whatever was complained of before.
     ran = any(kind.runs(r) for kind, r in noted)

@@ -9,7 +9,7 @@ a new part stand behind gates: what could imitate the fault must have been ruled
 'clean_and_repeat'
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Final
 
@@ -28,7 +28,8 @@ DOES_NOTHING: Final = frozenset({"keep", "repeat", "measure"})
 class Verdict:
     """What one injector is and what to do with it, and the rows that said so.
 
-    ``fired`` names every row that fits, the deciding one first.
+    ``fired`` names every row that fits, the deciding one first; ``accepted`` is why a person takes it as
+    it is although the readings do not settle it.
     """
 
     row: str
@@ -39,6 +40,23 @@ class Verdict:
     ruled_out: tuple[str, ...] = ()
     fired: tuple[str, ...] = ()
     contradictions: tuple[Contradiction, ...] = ()
+    accepted: str = ""
+
+    @property
+    def can_be_accepted(self) -> bool:
+        """Whether further readings are asked for, and nothing else is known against it."""
+        undecided = self.condition == "not_settled" and self.action == "repeat"
+        return undecided and not self.contradictions
+
+
+def accept(verdict: Verdict, reason: str) -> Verdict:
+    """A verdict that the readings leave open, taken by a person as it is; any other stays."""
+    if not reason or not verdict.can_be_accepted:
+        return verdict
+    return replace(
+        verdict, condition="sound", action="keep", because=f"accepted as it is: {reason}",
+        accepted=reason, not_ruled_out=(),
+    )  # fmt: skip
 
 
 _ACTIONS: Final = {

@@ -388,4 +388,6 @@ def _verdict_row(
         ruled_out=[NOT_RULED_OUT[c] for c in verdict.ruled_out],
         rows=list(verdict.fired),
         contradictions=[c.text for c in verdict.contradictions],
+        can_be_accepted=verdict.can_be_accepted,
+        accepted=verdict.accepted,
     )

@@ -67,6 +67,7 @@ def weighed(
             sheets=(),
             fuel_system=vehicle.fuel_system,
             boosted=vehicle.boosted,
+            accepted={a["injector"]: str(a["reason"]) for a in job.accepted or ()},
             feeds={i.label: i.feed for i in injectors if i.feed},
             banks={i.label: i.bank for i in injectors if i.bank},
             said=words_in(job.complaint),

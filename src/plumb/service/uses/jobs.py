@@ -23,7 +23,7 @@ from plumb.service.stored.finishing import chances_here, prices_here
 from plumb.service.stored.gauges import Gauge
 from plumb.service.stored.known import known_job, known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
-from plumb.service.stored.parts import both_kept, filled, instant, now, now_typed
+from plumb.service.stored.parts import both_kept, filled, instant, noted_now, now, now_typed
 from plumb.service.uses.dated import on_day, redated
 from plumb.service.uses.engines import make_injectors
 from plumb.service.uses.new_sheets import Wanted, start_sheet
@@ -74,7 +74,8 @@ class JobChange:
     ``version`` is the job's when the person saw complaint and codes.  ``aside`` is (kind, reason): a
     procedure that will not be done; an empty reason takes it back.  ``dated`` is (day, reason): when
     the visit was, and why it is noted later.  ``ordered`` is (what, when it is due): parts that the job
-    waits for; without any it waits no more.
+    waits for; without any it waits no more.  ``accepted`` is (injector, why its value is taken as it is); an empty
+    reason takes that back.
     """
 
     version: int | None = None
@@ -86,6 +87,7 @@ class JobChange:
     aside: tuple[str, str] | None = None
     dated: tuple[str, str] | None = None
     ordered: tuple[str, str] | None = None
+    accepted: tuple[str, str] | None = None
 
 
 @retried
@@ -298,7 +300,28 @@ def _beside(
     if change.ordered is not None:
         what, due = (text.strip() for text in change.ordered)
         values["ordered"] = filled(what=what, due=due) if what else None
+    if change.accepted is not None:
+        values["accepted"] = _accepted(connection, job, *change.accepted)
     return values
+
+
+def _accepted(
+    connection: Connection, job: JobRecord, injector: str, reason: str
+) -> list[dict[str, Any]]:
+    """Who is taken as it is by then; :class:`PlumbError` for an injector that is none of this engine."""
+    labels = [i.label for i in sheet_store.injectors_of(connection, job.vehicle_id)]
+    if injector not in labels:
+        raise PlumbError(
+            Problem(
+                path="accepted.injector", rule=f"an injector of this engine: {', '.join(labels)}",
+                value=injector, code="unknown_injector",
+            )
+        )  # fmt: skip
+    kept = [a for a in job.accepted or [] if a["injector"] != injector]
+    if not reason.strip():
+        return kept
+    one = filled(injector=injector, reason=reason.strip(), by=signed(""), at=noted_now(job))
+    return [*kept, one]
 
 
 def _aside(job: JobRecord, vehicle: VehicleRecord, aside: tuple[str, str]) -> list[dict[str, Any]]:

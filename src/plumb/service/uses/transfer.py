@@ -79,6 +79,7 @@ def _job_json(job: JobRecord) -> dict[str, Any]:
             set_aside=job.set_aside,
             dated_because=job.dated_because,
             ordered=job.ordered,
+            accepted=job.accepted,
         ),
         **under(job.extras, "job"),
     }
@@ -204,6 +205,7 @@ def store_job(connection: Connection, file: JobFile, number: str) -> int:
             "set_aside": [{"kind": s.kind, "reason": s.reason} for s in file.job.set_aside],
             "distance_typed": None if distance is None else str(distance),
             "dated_because": file.job.dated_because or None,
+            "accepted": [a.model_dump(exclude_none=True) for a in file.job.accepted] or None,
             "ordered": file.job.ordered.model_dump(exclude_none=True) if file.job.ordered else None,
             "closed_at": instant(file.job.closed) if file.job.closed else None,
             "prices": file.prices.model_dump(exclude_none=True) if file.prices else None,

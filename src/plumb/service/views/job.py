@@ -40,7 +40,10 @@ class RepeatView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class VerdictRowView:
-    """One injector: what each sheet shows of it, what it reads as, what to do, and why."""
+    """One injector: what each sheet shows of it, what it reads as, what to do, and why.
+
+    ``accepted`` is why a person takes it as it is although its readings do not settle it.
+    """
 
     injector: str
     bank: str
@@ -59,6 +62,8 @@ class VerdictRowView:
     ruled_out: list[str]
     rows: list[str]
     contradictions: list[str]
+    can_be_accepted: bool
+    accepted: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -10,6 +10,7 @@ import { Causes } from "./Causes";
 import { repeating, useBegin } from "./Route";
 import { BASE } from "../../lib/base";
 
+const Accept = lazy(() => import("./Accept"));
 const Sightings = lazy(() => import("./Sightings"));
 
 type Row = VerdictView["rows"][number];
@@ -36,7 +37,7 @@ export default function VerdictPage({ job }: { job: JobView }) {
         </p>
       ))}
       <Causes diagnosis={job.diagnosis} />
-      {verdict.rows.length > 0 && <Matrix verdict={verdict} />}
+      {verdict.rows.length > 0 && <Matrix job={job} />}
       <Ways job={job} />
       <Suspense>
         <Sightings job={job} />
@@ -87,7 +88,8 @@ function scaleOf(verdict: VerdictView): Scale {
   return plumbScale(ground, 40);
 }
 
-function Matrix({ verdict }: { verdict: VerdictView }) {
+function Matrix({ job }: { job: JobView }) {
+  const { verdict } = job;
   const scale = scaleOf(verdict);
   return (
     <div
@@ -119,8 +121,8 @@ function Matrix({ verdict }: { verdict: VerdictView }) {
           {verdict.rows.map((row) => (
             <Injector
               key={row.injector}
+              job={job}
               row={row}
-              verdict={verdict}
               scale={scale}
               alike={alike(verdict.rows, row)}
             />
@@ -142,14 +144,17 @@ function alike(rows: Row[], row: Row): string[] {
 }
 
 interface InjectorProps {
+  job: JobView;
   row: Row;
-  verdict: VerdictView;
   scale: Scale;
   alike: string[];
 }
 
 /** An injector across the sheets; below it, unless it is sound, why it reads as it does. */
-function Injector({ row, verdict, scale, alike }: InjectorProps) {
+function Injector({ job, row, scale, alike }: InjectorProps) {
+  const { verdict } = job;
+  const explained = row.condition !== "sound" && alike.length > 0;
+  const decided = row.can_be_accepted || row.accepted !== "";
   return (
     <>
       <tr className="border-t border-hair align-middle">
@@ -171,11 +176,12 @@ function Injector({ row, verdict, scale, alike }: InjectorProps) {
           <Figures row={row} columns={verdict.columns} />
         </td>
       </tr>
-      {row.condition !== "sound" && alike.length > 0 && (
+      {(explained || decided) && (
         <tr>
           <td />
           <td colSpan={verdict.columns.length + 2} className="px-2 pb-3 text-sm">
-            <Why row={row} alike={alike} />
+            {(explained || row.accepted !== "") && <Why row={row} alike={alike} />}
+            <Suspense>{decided && <Accept job={job} row={row} />}</Suspense>
           </td>
         </tr>
       )}

@@ -1,4 +1,5 @@
-"""Visits that are noted later than they were, parts on order, adjustment codes, hours, boosted engines.
+"""Visits that are noted later than they were, parts on order, values that are accepted,
+adjustment codes, hours, boosted engines.
 
 Revision ID: 0017
 """
@@ -15,6 +16,7 @@ _DISTANCE = op.f("ck_vehicle_distance_unit")
 
 def upgrade() -> None:
     op.add_column("job", sa.Column("dated_because", sa.String(length=200), nullable=True))
+    op.add_column("job", sa.Column("accepted", ExactJson(), nullable=True))
     op.add_column("job", sa.Column("ordered", ExactJson(), nullable=True))
     op.add_column(
         "part", sa.Column("code", sa.String(length=60), nullable=False, server_default="")
@@ -32,4 +34,5 @@ def downgrade() -> None:
     op.drop_column("vehicle", "boosted")
     op.drop_column("part", "code")
     op.drop_column("job", "ordered")
+    op.drop_column("job", "accepted")
     op.drop_column("job", "dated_because")
