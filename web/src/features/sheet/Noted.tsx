@@ -54,14 +54,17 @@ export function Looked({ sheet }: { sheet: SheetView }) {
   const note = (now: number[], seen = true) =>
     put({ "by_eye.looked": seen ? "yes" : "", "by_eye.low": now.join(" ") });
   const even = looked === true && low.length === 0;
+  // A figure says more than an eye.
+  const read = sheet.rows.some((r) => r.count > 0);
   const allEven = () => note([], !even);
-  useKey("a", allEven);
+  useKey("a", allEven, () => !read);
+  if (read && !looked) return null;
   return (
     <>
       <fieldset className="mb-3">
         <legend className="label mb-1">By eye, where no figures are read</legend>
         <div className="flex flex-wrap gap-1">
-          <button type="button" className="choice" aria-pressed={even} onClick={allEven}>
+          <button type="button" className="choice gap-2" aria-pressed={even} onClick={allEven}>
             all even <Kbd>A</Kbd>
           </button>
           {cylinders.map((n) => (
