@@ -32,9 +32,12 @@ export default function Accept({ job, row }: { job: JobView; row: Row }) {
   }
   if (reason === null) {
     return (
-      <button type="button" className="knob mt-1" onClick={() => setReason("")}>
-        Accept {row.injector} as it is
-      </button>
+      <p className="mt-1">
+        <button type="button" className="knob" onClick={() => setReason("")}>
+          Accept {row.injector} as it is
+        </button>
+        {trouble}
+      </p>
     );
   }
   return (
@@ -43,11 +46,12 @@ export default function Accept({ job, row }: { job: JobView; row: Row }) {
       className="mt-1 max-w-xl"
       onSubmit={(e) => {
         e.preventDefault();
-        if (reason.trim()) put(reason.trim());
+        if (!reason.trim()) return;
+        put(reason.trim());
+        setReason(null);
       }}
     >
       <Text label={`Why ${row.injector} is taken as it is`} value={reason} onChange={setReason} />
-      {trouble}
       <BusyButton className="slab-knob" disabled={!reason.trim()} busy={note.isPending}>
         Keep
       </BusyButton>

@@ -22,8 +22,11 @@ export default function Baselines({ sheet }: { sheet: SheetView }) {
           key={offer.words}
           type="button"
           className="knob min-h-11"
-          // The button goes, and who types goes on.
-          onClick={() => change.mutate({ put: offer.put }, { onSuccess: () => void toEntry() })}
+          // The button goes with the answer, and who types goes on.
+          onClick={() => {
+            change.mutate({ put: offer.put });
+            toEntry();
+          }}
         >
           {offer.words}
         </button>

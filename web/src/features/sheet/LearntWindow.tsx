@@ -29,7 +29,11 @@ export default function LearntWindow({ sheet }: { sheet: SheetView }) {
       </p>
       <button
         className="knob min-h-11"
-        onClick={() => change.mutate({ put: window.put }, { onSuccess: () => void toEntry() })}
+        // The button goes with the answer, and who types goes on.
+        onClick={() => {
+          change.mutate({ put: window.put });
+          toEntry();
+        }}
       >
         Take it
       </button>
