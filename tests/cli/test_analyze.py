@@ -27,7 +27,7 @@ def test_json_is_one_object() -> None:
     done = run.invoke(app, ["analyze", "--json", str(DEMO / "306.json")])
     result = json.loads(done.output)
     assert set(result) == {
-        "plumb", "findings", "sheets", "verdicts", "engine", "next_step", "options", "after", "swaps",
+        "plumb", "findings", "sheets", "verdicts", "engine", "next_step", "options", "says", "after", "swaps",
         "things", "due", "over",
     }  # fmt: skip
     assert result["sheets"][0]["split"]
