@@ -138,7 +138,7 @@ def _when(connection: Connection, job: JobRecord, injectors: list[int]) -> str:
         later = not done or whole.sheet.taken_at > max(done)
         if after_of(whole) and later and (not injectors or read & set(injectors)):
             return (utc(whole.sheet.taken_at) - _A_SECOND).isoformat(timespec="seconds")
-    return noted_now(job, "milliseconds")
+    return noted_now(job)
 
 
 def repair(
