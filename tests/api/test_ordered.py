@@ -42,6 +42,14 @@ def test_a_job_waits_for_its_parts(desk: Desk) -> None:
     assert after == before
 
 
+def test_a_day_that_is_none_is_refused(desk: Desk) -> None:
+    """It would stand in every view of the job."""
+    number = desk.open_job()["job_number"]
+    body = {"ordered": {"what": "one injector", "due": "2026-13-45"}}
+    assert desk.client.patch(f"/api/jobs/{number}", json=body).status_code == 422
+    assert desk.client.get(f"/api/jobs/{number}").json()["ordered"] is None
+
+
 def test_a_closed_job_waits_for_nothing(desk: Desk) -> None:
     """Whatever was on order when it was signed."""
     sheet = desk.open_job()

@@ -9,6 +9,7 @@ from plumb.jobfile.models import (
     MOST_CYLINDERS,
     MOST_INJECTORS,
     Code,
+    Day,
     FuelSystem,
     Label,
     RuleName,
@@ -195,7 +196,7 @@ class OrderedIn(Body):
     """Parts that a job waits for, and when they are due; none: it waits no more."""
 
     what: str = Field(max_length=200, examples=["two injectors"])
-    due: str = Field("", pattern=r"^(\d{4}-\d{2}-\d{2})?$", examples=["2026-12-04"])
+    due: Day | Literal[""] = Field("", examples=["2026-12-04"])
 
 
 class AcceptedIn(Body):

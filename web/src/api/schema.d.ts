@@ -3688,7 +3688,7 @@ export interface components {
              * @default
              * @example 2026-12-04
              */
-            due: string;
+            due: string | "";
         };
         /**
          * OrderedView
