@@ -6,7 +6,8 @@ import pytest
 from tests.core.job_files import file_of, hold
 
 from plumb.jobfile.to_core import finished
-from plumb.report.curves import HIGH, WIDE, Curve, curves
+from plumb.report.charts import WIDE
+from plumb.report.curves import HIGH, Curve, curves
 from plumb.report.sheets import sheet_pages
 
 

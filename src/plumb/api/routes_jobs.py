@@ -125,7 +125,6 @@ def change_engine(vehicle_id: int, wanted: EngineIn, store: Store) -> VehicleVie
         **{
             **wanted.model_dump(), "seen": tuple(wanted.seen), "injectors": seats,
             "firing_order": tuple(wanted.firing_order),
-            "boosted": wanted.boosted,
         }
     )  # fmt: skip
     return engines.change_engine(store, vehicle_id, change)

@@ -11,7 +11,7 @@ from typing import Final
 
 WIDE: Final = 112.0
 ROW: Final = 7.5
-_LEFT: Final = 14.0
+LEFT: Final = 14.0
 HALF: Final = 3.5
 """So many half-widths of the band a chart is wide to each side."""
 
@@ -57,8 +57,8 @@ class Chart:
 
 def plumb_chart(rows: Sequence[Hung], half: float = HALF) -> Chart:
     """The chart of some rows; ``half`` is how many half-widths of the band there are on each side."""
-    middle = _LEFT + (WIDE - _LEFT) / 2.0
-    scale = (WIDE - _LEFT) / 2.0 / half
+    middle = LEFT + (WIDE - LEFT) / 2.0
+    scale = (WIDE - LEFT) / 2.0 / half
 
     def x(at: float) -> float:
         return round(middle + scale * min(half, max(-half, at)), 2)

@@ -11,10 +11,9 @@ from itertools import groupby
 from typing import Final
 
 from plumb.core.measure.quantities import rounded
+from plumb.report.charts import LEFT, WIDE
 
-WIDE: Final = 112.0
 HIGH: Final = 40.0
-_LEFT: Final = 14.0
 _EDGE: Final = 2.0
 _MOST: Final = 240
 """So many pieces of time are told apart on paper; of each the lowest and the highest are drawn."""
@@ -67,12 +66,12 @@ def curves(lines: Sequence[Curve], unit: str) -> Curves | None:
     span = high - low or 1.0
 
     def place(t: float, v: float) -> str:
-        x = _LEFT + (WIDE - _LEFT) * t / (end or 1.0)
+        x = LEFT + (WIDE - LEFT) * t / (end or 1.0)
         y = HIGH - _EDGE - (HIGH - 2.0 * _EDGE) * (v - low) / span
         return f"{x:.4g} {y:.4g}"
 
     return Curves(
-        width=WIDE, height=HIGH, left=_LEFT, low=rounded(low, 0), high=rounded(high, 0), unit=unit,
+        width=WIDE, height=HIGH, left=LEFT, low=rounded(low, 0), high=rounded(high, 0), unit=unit,
         end=f"{rounded(end / 60.0, 1)} min" if end >= _A_MINUTE else f"{rounded(end, 0)} s",
         lines=tuple(
             DrawnCurve(

@@ -1,5 +1,5 @@
 /** What is noted on a job beside its sheets: repairs, choices, ticks, answers, photos, what is complained of. */
-import api, { got, Refused, type JobView } from "../api/client";
+import api, { got, Refused, type JobChange, type JobView } from "../api/client";
 import type { paths } from "../api/schema";
 import { clash } from "./conditions";
 import { prefsNow } from "./prefs";
@@ -73,6 +73,15 @@ async function sendSaid(number: string, note: Note, was: Said): Promise<unknown>
   if (problems.length > 0) throw new Refused(409, "Changed meanwhile", "", problems);
   return ask(number, note, { ...body, version: now.version });
 }
+
+/** A change of the job itself that nobody has to have seen how it stood before. */
+export const changed = (body: Partial<JobChange>, words: string): Note => ({
+  method: "PATCH",
+  path: "/api/jobs/{number}",
+  params: {},
+  body,
+  words,
+});
 
 /** A photo of a sheet, of a row, or of the job as a whole. */
 export const photoOf = (file: File, sheet: string, row: string): Note => ({

@@ -1,5 +1,7 @@
 """What is asked for by number, id or label: there, or an error that says what is."""
 
+from collections.abc import Sequence
+
 from sqlalchemy import Connection
 
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
@@ -95,3 +97,19 @@ def injector_of(whole: WholeSheet, label: str) -> InjectorRecord:
             code="unknown_injector",
         )
     )
+
+
+def known_labels(
+    connection: Connection, vehicle_id: int, labels: Sequence[str], path: str = "injector"
+) -> dict[str, int]:
+    """The ids of a vehicle's injectors by label; :class:`PlumbError` for one that it does not have."""
+    ids = {i.label: i.id for i in store.injectors_of(connection, vehicle_id)}
+    for label in labels:
+        if label not in ids:
+            raise PlumbError(
+                Problem(
+                    path=path, rule=f"an injector of this engine: {', '.join(ids)}",
+                    value=label, code="unknown_injector",
+                )
+            )  # fmt: skip
+    return ids

@@ -31,7 +31,7 @@ from plumb.service.stored.finishing import (
     sighting_values,
     utc,
 )
-from plumb.service.stored.known import known_job, still_open
+from plumb.service.stored.known import known_job, known_labels, still_open
 from plumb.service.stored.others import all_with_others
 from plumb.service.stored.parts import instant, noted_now, now, now_typed
 from plumb.service.uses.jobs import km_of, show_job
@@ -77,7 +77,7 @@ def _choose(engine: Engine, number: str, choice_id: str, values: dict[str, Any])
             {n: values.get(n) for n in ("option", "injectors", "reason")}
             | {"by": signed(values.get("by") or ""), "look_again": look},
         )
-        _known_labels(connection, vehicle, tuple(part.injectors))
+        known_labels(connection, vehicle.id, tuple(part.injectors))
         row = choice_values(part, job.id, noted_now(job, "milliseconds"))
         store.add_choice(connection, {"id": choice_id, **row})
 
@@ -90,22 +90,6 @@ def choose(
     return show_job(engine, number, thresholds)
 
 
-def _known_labels(
-    connection: Connection, vehicle: VehicleRecord, labels: tuple[str, ...]
-) -> dict[str, int]:
-    """The ids of a vehicle's injectors by label; :class:`PlumbError` for one that it does not have."""
-    ids = {i.label: i.id for i in sheet_store.injectors_of(connection, vehicle.id)}
-    for label in labels:
-        if label not in ids:
-            raise PlumbError(
-                Problem(
-                    path="injector", rule=f"an injector of this engine: {', '.join(ids)}",
-                    value=label, code="unknown_injector",
-                )
-            )  # fmt: skip
-    return ids
-
-
 @retried
 def _repair(engine: Engine, number: str, repair_id: str, values: dict[str, Any]) -> None:
     part: RepairPart = _checked(RepairPart, values | {"by": signed(values.get("by") or "")})
@@ -114,7 +98,7 @@ def _repair(engine: Engine, number: str, repair_id: str, values: dict[str, Any])
         if store.repair_by_id(connection, repair_id) is not None:
             return
         labels = tuple(x for x in (part.injector, part.with_) if x)
-        ids = _known_labels(connection, vehicle, labels)
+        ids = known_labels(connection, vehicle.id, labels)
         at = part.at or _when(connection, job, [ids[x] for x in labels])
         row = repair_values(part, (job.id, vehicle.id), ids, at)
         fitted = part_values(part.part or FittedPartPart()) if part.done == "replaced" else None
@@ -176,7 +160,7 @@ def _find(engine: Engine, number: str, sighting_id: str, values: dict[str, Any])
     part: SightingPart = _checked(SightingPart, values | {"by": signed(values.get("by") or "")})
     with transaction(engine) as connection:
         job, vehicle = _open_job(connection, number)
-        ids = _known_labels(connection, vehicle, (part.injector,) if part.injector else ())
+        ids = known_labels(connection, vehicle.id, (part.injector,) if part.injector else ())
         row = sighting_values(part, (job.id, vehicle.id), ids, noted_now(job, "milliseconds"))
         sightings.add_sighting(connection, {"id": sighting_id, **row})
         sheet_store.touch_sheets_of(connection, job.id)

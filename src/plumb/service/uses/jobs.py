@@ -21,7 +21,7 @@ from plumb.service.screens.sheet import sheet_view
 from plumb.service.stored.commonness import common_here
 from plumb.service.stored.finishing import chances_here, prices_here
 from plumb.service.stored.gauges import Gauge
-from plumb.service.stored.known import known_job, known_sheet, known_vehicle
+from plumb.service.stored.known import known_job, known_labels, known_sheet, known_vehicle
 from plumb.service.stored.others import all_with_others
 from plumb.service.stored.parts import both_kept, filled, instant, noted_now, now, now_typed
 from plumb.service.uses.dated import on_day, redated
@@ -309,14 +309,7 @@ def _accepted(
     connection: Connection, job: JobRecord, injector: str, reason: str
 ) -> list[dict[str, Any]]:
     """Who is taken as it is by then; :class:`PlumbError` for an injector that is none of this engine."""
-    labels = [i.label for i in sheet_store.injectors_of(connection, job.vehicle_id)]
-    if injector not in labels:
-        raise PlumbError(
-            Problem(
-                path="accepted.injector", rule=f"an injector of this engine: {', '.join(labels)}",
-                value=injector, code="unknown_injector",
-            )
-        )  # fmt: skip
+    known_labels(connection, job.vehicle_id, (injector,), "accepted.injector")
     kept = [a for a in job.accepted or [] if a["injector"] != injector]
     if not reason.strip():
         return kept

@@ -1,16 +1,13 @@
 /** Parts that the job waits for: noted, said, and taken away when they have come. */
 import { useState } from "react";
-import { told, type JobChange, type JobView } from "../../api/client";
-import type { Note } from "../../lib/notes";
+import { told, type JobView } from "../../api/client";
+import { changed, type Note } from "../../lib/notes";
 import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { useNote } from "./useFinish";
 
 /** Which parts, and when they are due; none: it waits no more. */
-function orderNote(what: string, due: string): Note {
-  const body = { ordered: { what, due } } satisfies Partial<JobChange>;
-  const words = what ? `parts on order: ${what}` : "the parts have come";
-  return { method: "PATCH", path: "/api/jobs/{number}", params: {}, body, words };
-}
+const orderNote = (what: string, due: string): Note =>
+  changed({ ordered: { what, due } }, what ? `parts on order: ${what}` : "the parts have come");
 
 /** That a job waits for parts, and that they have come. */
 export function Waits({ job }: { job: JobView }) {

@@ -1,18 +1,18 @@
 /** A value that its readings leave open, taken as it is by a person who says why. */
 import { useState } from "react";
-import { told, type JobChange, type JobView, type VerdictView } from "../../api/client";
-import type { Note } from "../../lib/notes";
+import { told, type JobView, type VerdictView } from "../../api/client";
+import { changed, type Note } from "../../lib/notes";
 import { BusyButton, Text, Trouble } from "../../ui/parts";
 import { useNote } from "../finish/useFinish";
 
 type Row = VerdictView["rows"][number];
 
 /** Why it is taken; without a reason that is taken back. */
-function acceptNote(injector: string, reason: string): Note {
-  const body = { accepted: { injector, reason } } satisfies Partial<JobChange>;
-  const words = reason ? `${injector} accepted: ${reason}` : `${injector} accepted no more`;
-  return { method: "PATCH", path: "/api/jobs/{number}", params: {}, body, words };
-}
+const acceptNote = (injector: string, reason: string): Note =>
+  changed(
+    { accepted: { injector, reason } },
+    reason ? `${injector} accepted: ${reason}` : `${injector} accepted no more`,
+  );
 
 export default function Accept({ job, row }: { job: JobView; row: Row }) {
   const [reason, setReason] = useState<string | null>(null);

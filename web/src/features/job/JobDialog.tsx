@@ -3,7 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState, type SubmitEvent } from "react";
 import { useNavigate } from "react-router";
 import api, { answered, told, type JobChange, type JobView } from "../../api/client";
-import { saidOn, type Note } from "../../lib/notes";
+import { changed, saidOn, type Note } from "../../lib/notes";
 import { putNotes } from "../../lib/offline";
 import { queries } from "../../lib/store";
 import { dayOf, OtherDay, type Dated } from "../../ui/OtherDay";
@@ -62,9 +62,7 @@ const datedOf = (job: JobView): Dated => ({
 function datedNote(job: JobView, { dated }: Typed): Note[] {
   const was = datedOf(job);
   if (dated.day === was.day && dated.because.trim() === was.because) return [];
-  const body = { dated } satisfies Partial<JobChange>;
-  const words = `the visit was on ${dated.day}`;
-  return [{ method: "PATCH", path: "/api/jobs/{number}", params: {}, body, words }];
+  return [changed({ dated }, `the visit was on ${dated.day}`)];
 }
 
 function useSave(job: JobView, done: () => void) {

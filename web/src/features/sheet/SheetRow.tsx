@@ -1,7 +1,7 @@
 /** A row of readings: the injector, its figures, what it reads as, where it hangs. */
 import { useEffect, useRef, type CSSProperties, type ReactNode } from "react";
 import type { ReadingIn, RowView, SheetView } from "../../api/client";
-import { useLastTime, useThen } from "../../lib/before";
+import { useLastTime } from "../../lib/before";
 import { PlumbRow, type Hanging, type Scale, type Tone } from "../../ui/PlumbChart";
 import { hasInjectors } from "./asks";
 import { paired, provisional, type WaitingReading } from "./entry/draft";
@@ -22,6 +22,8 @@ export interface RowProps {
   scale: Scale;
   columns: string;
   onPasses: (injector: string) => void;
+  /** What it gave on the earlier set that the sheet is held against. */
+  gave: string | undefined;
   carry?: Carry;
 }
 
@@ -67,7 +69,7 @@ function useBox(now: boolean, carried?: (element: HTMLElement | null) => void) {
 }
 
 /** One row. What carries it into another order comes later than the row itself. */
-export function SheetRow({ row, sheet, entry, scale, columns, onPasses, carry }: RowProps) {
+export function SheetRow({ row, sheet, entry, scale, columns, onPasses, gave, carry }: RowProps) {
   const now = entry.shown === row.injector;
   const ref = useBox(now, carry?.setNodeRef);
   const waiting = entry.waiting.findLast((w) => w.reading.injector === row.injector);
@@ -99,7 +101,7 @@ export function SheetRow({ row, sheet, entry, scale, columns, onPasses, carry }:
       ))}
       <span role="cell" className="grid items-center leading-tight">
         <ToPasses row={row} open={() => onPasses(row.injector)}>
-          {waiting ? <Waits waiting={waiting} /> : <Reads row={row} sheet={sheet} />}
+          {waiting ? <Waits waiting={waiting} /> : <Reads row={row} gave={gave} />}
         </ToPasses>
       </span>
       {sheet.columns.length > 0 && <Hangs sheet={sheet} row={row} scale={scale} waits={waits} />}
@@ -211,8 +213,7 @@ const TONE_CLASS: Record<string, string> = {
   "": "",
 };
 
-function Reads({ row, sheet }: { row: RowView; sheet: SheetView }) {
-  const then = useThen(sheet).get(row.injector);
+function Reads({ row, gave }: { row: RowView; gave: string | undefined }) {
   const marks = row.readings.flatMap((r) => [
     r.mark === "read_late" ? "late" : "",
     r.sound === "buzzes" ? "buzz heard" : "",
@@ -231,7 +232,7 @@ function Reads({ row, sheet }: { row: RowView; sheet: SheetView }) {
   const counts = row.nozzle?.strokes ?? row.figures;
   const several = counts > 1 ? `mean of ${counts}` : "";
   const raw = row.raw > 1 ? `${row.raw} bursts unburnt` : "";
-  const before = then ? `then ${then}` : "";
+  const before = gave ? `then ${gave}` : "";
   return (
     <>
       <span className={`block text-sm font-bold ${TONE_CLASS[row.tone] ?? ""}`}>{row.words}</span>

@@ -2,6 +2,7 @@
 import { lazy, Suspense } from "react";
 import type { SheetView } from "../../api/client";
 import { PlumbFoot, PlumbHead, plumbScale, type Scale } from "../../ui/PlumbChart";
+import { useThen } from "../../lib/before";
 import { hasInjectors, rowNoun } from "./asks";
 import { SheetRow, type RowProps } from "./SheetRow";
 import type { Entry } from "./useEntry";
@@ -31,7 +32,13 @@ interface Props {
 export function SheetTable({ sheet, entry, onOrder, onPasses }: Props) {
   const scale = plumbScale(sheet.scale);
   const columns = sheet.entry.shape === "stroke" ? NOZZLES : (GRID[sheet.columns.length] ?? "");
-  const rows = sheet.rows.map((row): RowProps => ({ row, sheet, entry, scale, columns, onPasses }));
+  const gave = useThen(sheet);
+  const shared = { sheet, entry, scale, columns, onPasses };
+  const rows = sheet.rows.map((row): RowProps => ({
+    ...shared,
+    row,
+    gave: gave.get(row.injector),
+  }));
   const still = rows.map((props) => <SheetRow key={props.row.injector} {...props} />);
   return (
     <div className="rounded-lg border border-hair bg-sheet">

@@ -44,8 +44,10 @@ def expected_flow(
     said: Expected | None, pressures: tuple[float, float] | None, *, linear: bool
 ) -> float | None:
     """The flow index that the expected drop means from this rail's start pressure; linear, the drop itself."""
-    if said is None or linear:
-        return said.drop if said is not None else None
+    if said is None:
+        return None
+    if linear:
+        return said.drop
     if pressures is None or said.drop >= pressures[0]:
         return None
     return flow_index(pressures[0], pressures[0] - said.drop)
