@@ -11,6 +11,7 @@ from plumb.core.compare.drops.sheet import analyse_drop
 from plumb.core.compare.flow_rule import APART, intermittent
 from plumb.core.measure.decision import State
 from plumb.core.weigh.job import Job, analyse_job
+from tests.core.jobs import scan, verdicts
 from tests.core.sets import bursts, drop_sheet
 
 GOOD = [[(50, 26), (50, 26.5)], [(50.5, 26.5), (50, 26)], [(49.5, 26), (50, 26.5)]]
@@ -34,14 +35,34 @@ def test_one_slip_does_not_make_the_gauge_too_coarse() -> None:
     assert {f.state for f in result.findings[:3]} == {State.IN_PLUMB}
 
 
-def test_it_is_asked_for_once_more_until_three_passes_are_there() -> None:
-    """Then a further one adds nothing: its passes have to be looked at."""
+def test_it_is_asked_for_until_a_slip_is_told_from_a_burst_that_sticks() -> None:
+    """One pass alone may be a slip: five tell.  Two on either side are none: three were enough."""
     two = analyse_drop(drop_sheet([*GOOD, [(50, 50), (50, 26)]]))
     step = next_step(two, 1.5)
     assert step is not None
     assert (step.injectors, step.passes, step.reason) == (("4",), 1, "disagree")
-    three = analyse_drop(drop_sheet([*GOOD, [(50, 50), (50, 26), (50, 26)]]))
-    assert next_step(three, 1.5) is None
+    for passes, strays, asked in (
+        ([50, 26, 26], 1, True),
+        ([50, 26, 26, 26], 1, True),
+        ([50, 26, 26, 26, 26], 1, False),
+        ([50, 26, 50, 26], 2, False),
+        ([26, 50, 50, 26, 26], 2, False),
+    ):
+        result = analyse_drop(drop_sheet([*GOOD, [(50, second) for second in passes]]))
+        assert result.strays("4") == strays
+        assert (next_step(result, 1.5) is not None) is asked, passes
+
+
+def test_one_that_sticks_again_and_again_is_cleaned() -> None:
+    """A single pass apart is looked at; two on either side, or its own misfires, are no slip."""
+    for passes, sheets, action in (
+        ([50, 26, 26, 26, 26], (), "repeat"),
+        ([50, 26, 50, 26], (), "clean_and_repeat"),
+        ([50, 26, 26, 26, 26], (scan("0 0 0 90"),), "clean_and_repeat"),
+    ):
+        sheet = drop_sheet([*GOOD, [(50, second) for second in passes]])
+        verdict = verdicts(4, sheet, *sheets)["4"]
+        assert (verdict.condition, verdict.action) == ("intermittent", action), passes
 
 
 def test_the_verdict_says_intermittent_and_condemns_nobody() -> None:

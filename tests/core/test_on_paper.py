@@ -171,23 +171,27 @@ def test_no_longer_burst_is_planned_that_leaves_too_little(step: float) -> None:
 
 
 @pytest.mark.parametrize(
-    ("told_by", "speaks", "state", "told"),
+    ("told_by", "speaks", "state", "at", "told"),
     [
-        ("s1", "", State.IN_PLUMB, True),
-        ("s9", "low", State.LOW, True),
-        ("s9", "low", State.IN_PLUMB, False),
-        ("s9", "other", State.LOW, False),
-        ("s9", "", State.LOW, False),
+        ("s1", "", State.IN_PLUMB, "", True),
+        ("s9", "low", State.LOW, "", True),
+        ("s9", "low", State.LOW, "2", True),
+        ("s9", "low", State.LOW, "3", False),
+        ("s9", "low", State.IN_PLUMB, "", False),
+        ("s9", "other", State.LOW, "", False),
+        ("s9", "", State.LOW, "", False),
     ],
 )
 def test_which_sheet_told_of_a_cause(
-    *, told_by: str, speaks: str, state: State, told: bool
+    *, told_by: str, speaks: str, state: State, at: str, told: bool
 ) -> None:
     """The one that found it, or one with a row that is out whose facts speak for it."""
     kind = SimpleNamespace(code="k", makes={"low": "while it is"})
-    row = SimpleNamespace(state=state)
+    row = SimpleNamespace(shows=state is State.LOW, injector="2")
     sheet = SimpleNamespace(kind="k", findings=(row,))
-    cause = SimpleNamespace(told_by=told_by, speaks_for=((speaks, 9.0),) if speaks else ())
+    cause = SimpleNamespace(
+        place=at, told_by=told_by, speaks_for=((speaks, 9.0),) if speaks else ()
+    )
     found = SimpleNamespace(sheets=(("s1", sheet),))
     assert _told_by(kind, cause, found) is told  # type: ignore[arg-type]
 

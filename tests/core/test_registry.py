@@ -65,6 +65,13 @@ RARE: Final = (
             {"cylinder": n, "value": v} for n, v in enumerate((100, 100, 100, 85), 1)
         ],
     }),
+    ("port", {
+        "kind": "pressure_drop", "unit": "psi",
+        "readings": [
+            {"injector": x, "pass": p, "first": 50, "second": 50 if x == "3" and p % 2 else 26}
+            for x in "1234" for p in (1, 2, 3, 4)
+        ],
+    }),
     *(
         (system, {
             "kind": kind, "unit": unit,

@@ -114,7 +114,7 @@ def what_was_done(file: JobFile, done: Finished) -> Iterator[str]:
         yield f"With it: {'; '.join(with_it)}."
     # Who was worked on twice is told as the last time left it.
     again = list({(p.row, p.after.quantity): p for p in done.pairs if p.injector}.values())
-    right = [p for p in again if p.after.state is State.IN_PLUMB]
+    right = [p for p in again if p.after.good]
     if again and len(right) == len(again):
         spread = _apart(again)
         told = f", within {percent(spread, 1)} % of each other" if spread is not None else ""
@@ -182,7 +182,7 @@ def before_after(file: JobFile, done: Finished) -> Chart | None:
 
 def _stands(done: Finished, label: str, finding: Finding, *, moved: bool) -> str:
     """How one stands, in the customer's words: as it was found, or as it is since it was worked on."""
-    if moved and finding.state is State.IN_PLUMB:
+    if moved and finding.good:
         return stands("sound")
     verdicts = dict(done.now.verdicts if moved else done.found.verdicts)
     return stands(verdicts[label].condition) if label in verdicts else ""

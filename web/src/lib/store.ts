@@ -84,9 +84,16 @@ export function keepJob(job: JobView): void {
   void queries.invalidateQueries({ queryKey: ["jobs"] });
 }
 
+/** All photos of a job as they stand now; an older answer that is still under way may not undo it. */
+export async function keepPhotos(number: string, all: unknown): Promise<void> {
+  const queryKey = ["photos", number];
+  await queries.cancelQueries({ queryKey });
+  queries.setQueryData(queryKey, all);
+}
+
 /** What the server answered to something noted on a job: the job, or all its photos. */
 export function keepNoted(number: string, answer: unknown): void {
-  if (Array.isArray(answer)) queries.setQueryData(["photos", number], answer);
+  if (Array.isArray(answer)) void keepPhotos(number, answer);
   else if (answer) keepJob(answer as JobView);
   else void queries.invalidateQueries({ queryKey: ["job", number] });
 }

@@ -61,6 +61,7 @@ class Bench:
         self.sheets: list[Sheet] = []
         self.rule = ""
         self._bursts: dict[str, list[Noted]] = {}
+        self._closed = 0
 
     def take(
         self,
@@ -79,15 +80,21 @@ class Bench:
                 self._bursts.pop(kind, None)
             self._keep(_GAUGES[kind](self, injectors or self.labels, passes), again=again)
 
+    def closes(self) -> None:
+        """Something is repaired: what is read from now on stands on sheets of its own."""
+        self._closed = len(self.sheets)
+        self._bursts.clear()
+
     def _last(self, kind: str) -> Sheet | None:
-        return next((s for s in reversed(self.sheets) if s.kind == kind), None)
+        mine = self.sheets[self._closed :]
+        return next((s for s in reversed(mine) if s.kind == kind), None)
 
     def _keep(self, sheet: Sheet, *, again: bool = False) -> None:
         """What is read on is the same sheet; anything else that is done again is a new one."""
         last = self._last(sheet.kind)
         read_on = isinstance(sheet, DropSheet | SeenSheet | OpeningSheet | HoldSheet)
         if last is not None and read_on and not again:
-            self.sheets[self.sheets.index(last)] = sheet
+            self.sheets[next(n for n, s in enumerate(self.sheets) if s is last)] = sheet
         else:
             self.sheets.append(sheet)
 
@@ -267,19 +274,17 @@ class Bench:
                 mark = Mark.NONE if silent else None
                 second = None if silent else (500.0 - round(drop / 0.5) * 0.5) * PSI
                 number = 1 + sum(r.injector == label for r in old)
-                old.append(
-                    Noted(
-                        injector=label, number=number, first=500.0 * PSI, second=second, mark=mark
-                    )
+                read = Noted(
+                    injector=label, number=number, first=500.0 * PSI, second=second, mark=mark
                 )
+                old.append(read)
         return DropSheet(
             kind=RUNNING.code, injectors=self.labels, readings=tuple(old), step=0.5 * PSI
         )
 
     def flow_bench(self, who: tuple[str, ...], passes: int) -> Sheet:
         """Volumes off the car; everything is opened by the bench."""
-        engine = self.engine
-        old = self._bursts.setdefault(FLOW_BENCH.code, [])
+        engine, old = self.engine, self._bursts.setdefault(FLOW_BENCH.code, [])
         for label in who:
             for _ in range(passes):
                 k = int(label) - 1
@@ -288,11 +293,9 @@ class Bench:
                     old.append(Noted(injector=label, number=number, mark=Mark.NONE))
                     continue
                 volume = 60.0 * engine.flow[k] * (0.7 if engine.state[k] == "weak" else 1.0)
-                volume = round(volume * (1.0 + self._noise(0.005)))
-                spray = engine.spray[k]
-                old.append(
-                    Noted(injector=label, number=number, first=volume, second=0.0, spray=spray)
-                )
+                volume, spray = round(volume * (1.0 + self._noise(0.005))), engine.spray[k]
+                one = Noted(injector=label, number=number, first=volume, second=0.0, spray=spray)
+                old.append(one)
         return DropSheet(
             kind=FLOW_BENCH.code, injectors=self.labels, readings=tuple(old), step=1.0, linear=True,
             expected=Expected(drop=60.0, source="maker"),

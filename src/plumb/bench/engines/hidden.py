@@ -28,7 +28,8 @@ class Hidden:
     """What the engine is: a list has one entry an injector.
 
     ``flow`` 1 is good; ``leak`` and the leaks of the rail are kPa a minute; ``truth`` are the conditions
-    of the injectors by index, ``causes`` what is wrong with the engine.
+    of the injectors by index, ``causes`` what is wrong with the engine, ``wrong`` the words that each
+    (fault, index) brings about.
     """
 
     system: str
@@ -58,6 +59,13 @@ class Hidden:
     hot: bool = False
     step_psi: float = 0.5
     repaired: set[str] = field(default_factory=set)
+    wrong: dict[tuple[str, int], set[str]] = field(default_factory=dict)
+    doing: tuple[str, int] = ("", 0)
+
+    def complains(self, words: set[str]) -> None:
+        """What is being spoilt brings these about."""
+        self.words |= words
+        self.wrong.setdefault(self.doing, set()).update(words)
 
     @property
     def starts(self) -> bool:
@@ -87,7 +95,7 @@ Spoil = Callable[[Rng, Hidden, int], None]
 def _says(rng: Rng, engine: Hidden, **words: float) -> None:
     """Each word with its chance; at least the likeliest one."""
     said = {w for w, p in words.items() if rng.random() < p}
-    engine.words |= said or {max(words, key=lambda w: words[w])}
+    engine.complains(said or {max(words, key=lambda w: words[w])})
 
 
 def _clogged(rng: Rng, e: Hidden, k: int) -> None:
@@ -209,7 +217,7 @@ def _compression(rng: Rng, e: Hidden, k: int) -> None:
 def _no_pump(_rng: Rng, e: Hidden, _k: int) -> None:
     e.pump = "silent"
     e.causes.add("pump")
-    e.words |= {"no_start"}
+    e.complains({"no_start"})
 
 
 def _weak_supply(rng: Rng, e: Hidden, _k: int) -> None:
@@ -383,7 +391,8 @@ def draw(rng: Rng, system: str, faults: tuple[str, ...], *, count: int | None = 
     places = rng.permutation(engine.count)
     for n, name in enumerate(faults):
         _, spoil = (FAULTS | IMITATORS)[name]
-        spoil(rng, engine, int(places[n % engine.count]))
+        engine.doing = (name, int(places[n % engine.count]))
+        spoil(rng, engine, engine.doing[1])
     return engine
 
 

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from enum import StrEnum
+from itertools import pairwise
 from statistics import fmean, median
 from typing import NamedTuple
 
@@ -92,6 +93,14 @@ class Injected:
     def passes(self) -> int:
         """How many bursts there are."""
         return len(self.flows)
+
+    @property
+    def strays(self) -> int:
+        """How many passes lie on the smaller side of the widest gap between two of them."""
+        ranked = sorted(f.value for f in self.flows)
+        gaps = [b - a for a, b in pairwise(ranked)]
+        at = 1 + gaps.index(max(gaps)) if gaps else 0
+        return min(at, len(ranked) - at)
 
     @property
     def responds(self) -> bool:

@@ -62,7 +62,8 @@ class FlowView(NamedTuple):
 class FlowJudgement(NamedTuple):
     """The set under the flow index; ``reference`` is None where no group could be formed.
 
-    ``alone``: it is what is expected, because the engine has one injector only.
+    ``alone``: it is what is expected, because the engine has one injector only, or because the set is split
+    and its camps lie on both sides of that.
     """
 
     views: tuple[FlowView, ...]
@@ -175,7 +176,7 @@ def judge_by_flow(
     """Judge every measured injector of a set by its flow index.
 
     ``tolerance`` is a fraction; ``expected_flow`` (sqrt(kPa)) settles a split set, and is what the engine's only
-    injector (``alone``) is held against, having no neighbour; ``renewed`` were worked on: the others vote.
+    injector (``alone``) is held against, having no neighbour, and what all are where none of them is near it; ``renewed`` were worked on: the others vote.
     """
     injected = burst_set.injected
     odd, s = _scatter(burst_set, tolerance)
@@ -200,7 +201,7 @@ def judge_by_flow(
         split=split,
         settled_by_expected=by_expected,
     )
-    if alone and expected_flow:
+    if expected_flow and (alone or (split and _on_both_sides(group, flows, expected_flow, half))):
         judged, members = _against(judged, expected_flow), []
     views = (
         _view(i, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
@@ -209,8 +210,16 @@ def judge_by_flow(
     return judged._replace(views=tuple(_disagreeing(v) if v.injector in odd else v for v in views))
 
 
+def _on_both_sides(group: Group, flows: list[float], expected: float, half: float) -> bool:
+    """Whether camps lie on both sides of what is expected and none near it: then neither is what the others are held against."""
+    off = [
+        sum(flows[k] for k in c) / len(c) / expected - 1.0 for c in (group.members, *group.others)
+    ]
+    return min(off) < -half and max(off) > half
+
+
 def _against(judged: FlowJudgement, expected_flow: float) -> FlowJudgement:
-    """The engine's only injector, held against what is expected: nobody agrees with it."""
+    """Held against what is expected, as the engine's only injector is: nobody agrees with it."""
     return judged._replace(
         agreeing=(), reference=expected_flow, u_reference=0.0, split=False, alone=True,
         settled_by_expected=True,

@@ -45,6 +45,11 @@ IN_PRESSURE: Final = Scale(dimension=Dimension.PRESSURE, relative=False)
 IN_POINTS: Final = Scale(dimension=Dimension.AS_TYPED, relative=False)
 
 
+_OFF: Final = frozenset(
+    {State.LOW, State.HIGH, State.NO_RESPONSE, State.OPEN, State.INTERMITTENT, State.SPLIT}
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """What a sheet says of one injector, or of the whole engine where ``injector`` is empty.
@@ -57,7 +62,8 @@ class Finding:
     ``u_value`` is the standard uncertainty of the value itself where what is common to a sheet (its gauge,
     its temperature) makes that more than ``u`` says: it counts when sheets of different days are compared.
     ``carried`` says where its readings were carried over from, empty where they are the sheet's own;
-    ``renewed`` what was done to the injector before (a code of the repairs), empty where it stayed as it was.
+    ``renewed`` what was done to the injector before (a code of the repairs), empty where it stayed as it was;
+    ``ails`` is a fault that was seen beside the figure (a code of the sheet: its seat, its spray), whatever that says.
     """
 
     injector: str
@@ -79,6 +85,17 @@ class Finding:
     carried: str = ""
     u_value: float | None = None
     renewed: str = ""
+    ails: str = ""
+
+    @property
+    def good(self) -> bool:
+        """In plumb, and nothing beside the figure speaks against it."""
+        return self.state is State.IN_PLUMB and not self.ails
+
+    @property
+    def shows(self) -> bool:
+        """It shows a fault, by its figure or beside it."""
+        return self.state in _OFF or bool(self.ails)
 
     @property
     def read(self) -> bool:
@@ -124,4 +141,4 @@ def unread(place: str, scale: Scale = SHARE_OF_PRESSURE) -> Finding:
 
 def all_in_plumb(findings: Sequence[Finding]) -> bool:
     """Every row was read and is in plumb; a sheet without rows has passed nothing."""
-    return bool(findings) and all(f.state is State.IN_PLUMB for f in findings)
+    return bool(findings) and all(f.good for f in findings)

@@ -87,10 +87,13 @@ def changed(before: Finding, after: Finding) -> tuple[float | None, float | None
 def _word(before: Finding, after: Finding, change: float | None, u: float | None) -> str:
     if after.state in _UNTOLD:
         return "not_settled"
-    if after.state is State.IN_PLUMB:
-        return "unchanged" if before.state is State.IN_PLUMB else "put_right"
-    if before.state is State.IN_PLUMB:
+    if after.good:
+        return "unchanged" if before.good else "put_right"
+    if before.good:
         return "worse"
+    if after.state is State.IN_PLUMB:
+        # Its figure is right and something beside it is not: as it was, unless the figure has come right meanwhile.
+        return "unchanged" if before.ails else "better"
     if change is None or u is None or before.deviation is None or after.deviation is None:
         # Words instead of figures: another word that is still bad is no cure.
         return "unchanged" if before.state is after.state else _gave_word(before, after)

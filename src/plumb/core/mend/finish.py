@@ -13,22 +13,18 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from plumb.core.diagnose.explain import GONE, Cause
-from plumb.core.measure.decision import State
 from plumb.core.measure.step import AFTER_FIX, ASK_AFTER, NextStep
 from plumb.core.mend.after import Pair, pairs_of
 from plumb.core.mend.goes_with import Thing, goes_with, work_of
 from plumb.core.mend.repairs import ENGINE_ONLY, Repair, Repaired, gone, mended
 from plumb.core.mend.swap import Swap, swaps_of
-from plumb.core.procedures import AnyKind, Result
+from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures import route as route_of
-from plumb.core.weigh.facts import heard, newest
+from plumb.core.weigh.facts import newest
 from plumb.core.weigh.job import Job, JobResult, weigh
 
 ANSWERS: Final = {"gone": "gone", "less": "less than before", "still_there": "still there"}
 """What can be said of a complaint after the repair."""
-_SHOWED: Final = frozenset(
-    {State.LOW, State.HIGH, State.NO_RESPONSE, State.OPEN, State.INTERMITTENT, State.SPLIT}
-)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,7 +61,7 @@ class Finished:
     def still_open(self) -> JobResult:
         """What is still to be put right: as it was found, or what a repair has left."""
         back = bool(self.left) or any(p.word in {"better", "worse"} for p in self.pairs)
-        stays = any(p.word == "unchanged" and p.after.state in _SHOWED for p in self.pairs)
+        stays = any(p.word == "unchanged" and p.after.shows for p in self.pairs)
         # What was found and explains what is gone now stands: it was right.
         gone = self.now.diagnosis.explained == GONE and self.found.diagnosis.explained != "yes"
         return self.now if back or stays or gone or not self.repairs else self.found
@@ -77,12 +73,17 @@ def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) ->
         now = weigh(job, results)
         return Finished(found=now, now=now, next_step=now.next_step, unasked=_unasked(now, done))
     found = weigh(job, tuple(x for x in results if not done.is_later(x[0])))
-    outdated = gone(done, {key: r.kind for key, r in results})
+    made = _made(job, results, done, found)
     sightings = tuple(s for s in job.sightings if not mended(s, done.repairs))
-    now = weigh(replace(job, gone=outdated, sightings=sightings), results)
+    # What is gone needs no cause any more beside what is left; once all of it is, that is what is told.
+    left = _left(found, done)
+    cured = frozenset(w for w, said in done.asked_after.items() if left and said == "gone")
+    outdated = gone(done, {key: r.kind for key, r in results}) | _told_before(made, done)
+    outdated |= _sets_that_are_gone(results, outdated)
+    now = weigh(replace(job, gone=outdated, sightings=sightings, no_more=cured), results)
     pairs = pairs_of(results, done.after)
-    due = tuple(_due(job, found, done, results))
-    unasked, left = _unasked(found, done), _left(found, done)
+    due = tuple(_due(job, made, done, results))
+    unasked = _unasked(found, done)
     if found.diagnosis.words and not unasked and not left:
         now = replace(now, diagnosis=replace(now.diagnosis, explained=GONE))
     conditions = [(label, v.condition) for label, v in found.verdicts]
@@ -94,6 +95,40 @@ def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) ->
         over=_over(due, pairs, done) and not unasked and not left,
         unasked=unasked, left=left,
     )  # fmt: skip
+
+
+def _sets_that_are_gone(
+    results: Sequence[tuple[str, Result]], outdated: frozenset[tuple[str, str]]
+) -> frozenset[tuple[str, str]]:
+    """Sheets of which no reading holds any more, as (sheet, nothing): what they say of the set does not either."""
+    read = {key: {f.injector for f in r.findings if f.read and f.injector} for key, r in results}
+    return frozenset(
+        (key, "")
+        for key, labels in read.items()
+        if labels and all((key, x) in outdated for x in labels)
+    )
+
+
+Made = tuple[tuple[Repair, JobResult], ...]
+"""Each repair with how the job stood when it was made."""
+
+
+def _made(
+    job: Job, results: tuple[tuple[str, Result], ...], done: Repaired, found: JobResult
+) -> Made:
+    """Every repair with what was found until then: the first found it all, a later one what they left."""
+    made: list[tuple[Repair, JobResult]] = []
+    stood = {tuple(key for key, _ in found.sheets): found}
+    for n, repair in enumerate(done.repairs):
+        until = tuple(x for x in results if done.was_before(x[0], repair))
+        keys = tuple(key for key, _ in until)
+        if keys not in stood:
+            earlier = replace(done, repairs=done.repairs[:n])
+            outdated = gone(earlier, {key: r.kind for key, r in until})
+            outdated |= _told_before(tuple(made), earlier)
+            stood[keys] = weigh(replace(job, gone=outdated), until)
+        made.append((repair, stood[keys]))
+    return tuple(made)
 
 
 def _unasked(found: JobResult, done: Repaired) -> tuple[str, ...]:
@@ -108,76 +143,90 @@ def _left(found: JobResult, done: Repaired) -> tuple[str, ...]:
 
 
 def _due(
-    job: Job, found: JobResult, done: Repaired, results: Sequence[tuple[str, Result]]
+    job: Job, made: Made, done: Repaired, results: Sequence[tuple[str, Result]]
 ) -> Iterator[AfterSheet]:
     """The sheets that showed the fault, in the route's order, on those that were worked on."""
-    there = newest(found.sheets)
-    on = heard(found.sheets)
+    there = newest([x for x in results if any(done.was_before(x[0], r) for r, _ in made)])
     for kind in route_of(job.fuel_system):
         if kind.code not in there or kind.code in job.set_aside:
             continue
-        wanted = tuple(x for x in job.injectors if _is_due(kind, x, found, done, results)) or (
-            ("",) if kind.of_engine and _of_engine(kind, found, done, results) else ()
-        )
-        if wanted:
-            labels = tuple(x for x in wanted if x)
+        on_it = _on_the_engine(kind, job, made, done, results)
+        wanted = {x: k for x in job.injectors if (k := _is_due(kind, x, made, done, results))}
+        if on_it or wanted:
+            labels = tuple(x for x in job.injectors if x in on_it or x in wanted)
+            key = next((wanted[x] for x in labels if x in wanted), there[kind.code][0])
             if labels and kind.together:
                 labels = job.injectors
-            key = next(
-                (on[kind.code, x] for x in labels if (kind.code, x) in on), there[kind.code][0]
-            )
             yield AfterSheet(kind=kind.code, injectors=labels, before_sheet=key)
 
 
 def _is_due(
-    kind: AnyKind,
-    label: str,
-    found: JobResult,
-    done: Repaired,
-    results: Sequence[tuple[str, Result]],
-) -> bool:
-    """Whether an injector that was worked on is to be measured again on such a sheet."""
+    kind: AnyKind, label: str, made: Made, done: Repaired, results: Sequence[tuple[str, Result]]
+) -> str:
+    """The sheet that an injector that was worked on is to be held against on such a sheet; empty where it is not due."""
     mine = [r for r in done.repairs if label in r.places and r.outdates(kind.code)]
     if not mine or kind.of_engine:
-        return False
+        return ""
     last = mine[-1]
-    since = [
-        r for key, r in results
-        if r.kind == kind.code and not done.was_before(key, last)
-    ]  # fmt: skip
-    if any(f.injector == label and f.read for r in since for f in r.findings):
-        return False
-    before = [f for _, r in found.sheets if r.kind == kind.code for f in r.findings]
-    showed = any(f.injector == label and f.state in _SHOWED for f in before)
+    sheets = [(key, r) for key, r in results if r.kind == kind.code]
+    before = [(key, f) for key, r in sheets if done.was_before(key, last) for f in r.findings]
+    since = [f for key, r in sheets if not done.was_before(key, last) for f in r.findings]
+    if any(f.injector == label and f.read for f in since):
+        return ""
+    own = [(key, f) for key, f in before if f.injector == label and f.read]
     # Who was swapped is watched together with the one that showed the fault.
-    partner = last.done == "swapped" and any(
-        f.injector in last.places and f.state in _SHOWED for f in before
-    )
-    new = last.done in {"replaced", "rebuilt"} and kind.compares and any(f.read for f in before)
-    return showed or partner or new
+    watched = last.places if last.done == "swapped" else (label,)
+    showed = any(f.injector in watched and f.shows for _, f in before)
+    keys = {key for key, _ in before}
+    # A whole set that is off as one shows on no row of it.
+    worked = [(r, c) for r, c, _ in _worked_on(made)]
+    here = {c.fault.code for _, c in worked if c.told_by in keys}
+    told = any(r is last and c.place == label and c.fault.code in here for r, c in worked)
+    new = last.done in {"replaced", "rebuilt"} and kind.compares and any(f.read for _, f in before)
+    if not showed and not told and not new:
+        return ""
+    return own[-1][0] if own else before[-1][0]
 
 
-def _of_engine(
-    kind: AnyKind, found: JobResult, done: Repaired, results: Sequence[tuple[str, Result]]
-) -> bool:
-    """Whether a fault that was worked on had shown on such a sheet of the engine."""
-    for repair in done.repairs:
+def _on_the_engine(
+    kind: AnyKind, job: Job, made: Made, done: Repaired, results: Sequence[tuple[str, Result]]
+) -> set[str]:
+    """Whom such a sheet reads again since something on the engine was put right; empty where it had shown nothing of that."""
+    wanted: set[str] = set()
+    for repair, cause, found in _worked_on(made):
+        since = any(
+            r.kind == kind.code and r.begun and not done.was_before(key, repair)
+            for key, r in results
+        )
+        of_it = kind.of_engine or repair.done == ENGINE_ONLY
+        if not since and of_it and _told_by(kind, cause, found):
+            wanted |= {""} if kind.of_engine else {cause.place} if cause.place else {*job.injectors}
+    return wanted
+
+
+def _worked_on(made: Made) -> Iterator[tuple[Repair, Cause, JobResult]]:
+    """Repairs with what was found that they were made for."""
+    for repair, found in made:
         if repair.done != "nothing":
-            told = any(_told_by(kind, c, found) for c in found.diagnosis.found if _of(repair, c))
-            since = any(
-                r.kind == kind.code and r.begun
-                and not done.was_before(key, repair)
-                for key, r in results
-            )  # fmt: skip
-            if told and not since:
-                return True
-    return False
+            yield from ((repair, c, found) for c in found.diagnosis.found if _of(repair, c))
+
+
+def _told_before(made: Made, done: Repaired) -> frozenset[tuple[str, str]]:
+    """What told of a fault of the engine that was put right, as (sheet, injector or nothing): it tells that no more."""
+    return frozenset(
+        (key, label)
+        for repair, cause, found in _worked_on(made)
+        if repair.done == ENGINE_ONLY
+        for key, result in found.sheets
+        if done.was_before(key, repair) and _told_by(kind_of(result), cause, found)
+        for label in {"", *(f.injector for f in result.findings)}
+    )
 
 
 def _of(repair: Repair, cause: Cause) -> bool:
     """Whether a repair was made because of this cause."""
     if repair.done == ENGINE_ONLY:
-        return cause.fault.code == repair.cause and not cause.place
+        return cause.fault.code == repair.cause
     return cause.place in repair.places
 
 
@@ -187,7 +236,10 @@ def _told_by(kind: AnyKind, cause: Cause, found: JobResult) -> bool:
     if any(key == cause.told_by for key, _ in mine):
         return True
     spoke = {c for codes, _ in cause.speaks_for for c in codes.split("+")} & kind.makes.keys()
-    return bool(spoke) and any(f.state in _SHOWED for _, r in mine for f in r.findings)
+    rows = [
+        f for _, r in mine for f in r.findings if f.injector in {"", cause.place} or not cause.place
+    ]
+    return bool(spoke) and any(f.shows for f in rows)
 
 
 def _next(
@@ -206,8 +258,9 @@ def _next(
         kind = next(k for k in route_of(now.setting.fuel_system) if k.code == first.kind)
         return kind.step(first.injectors, AFTER_FIX, doubt=first.before_sheet)
     repaired = {x for r in done.repairs for x in r.places}
-    no_help = [p for p in _last(pairs) if p.injector in repaired and p.after.state in _SHOWED]
-    if no_help or left or any(p.word == "not_settled" for p in _last(pairs)):
+    no_help = [p for p in _last(pairs) if p.injector in repaired and p.after.shows]
+    open_ = no_help or left or any(p.word == "not_settled" for p in _last(pairs))
+    if open_ and now.next_step is not None:
         return now.next_step
     if unasked:
         return NextStep(kind=ASK_AFTER, injectors=(), passes=0, minutes=0.0, reason=ASK_AFTER)
@@ -231,7 +284,5 @@ def _over(due: tuple[AfterSheet, ...], pairs: tuple[Pair, ...], done: Repaired) 
     return (
         bool(done.repairs)
         and not due
-        and all(
-            p.word in {"put_right", "unchanged"} and p.after.state is State.IN_PLUMB for p in mine
-        )
+        and all(p.word in {"put_right", "unchanged"} and p.after.good for p in mine)
     )

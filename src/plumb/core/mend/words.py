@@ -123,12 +123,20 @@ def _signed(value: float, decimals: int = 1) -> str:
     return text.replace("-", "\u2212") if float(text) <= 0.0 else f"+{text}"
 
 
+def _stands(finding: Finding, unit: str, state: str) -> str:
+    """Its figure, and with it what ails it beside that; else how the sheet calls its state."""
+    told = off_words(finding, unit)
+    if not finding.ails:
+        return told or state
+    return f"{told}, {state}" if told else state
+
+
 def pair_words(pair: Pair, unit: str, before: str, after: str) -> str:
     """A change in a sentence; ``before`` and ``after`` are how the sheet calls the two states."""
-    was = off_words(pair.before, unit) or before
-    now = off_words(pair.after, unit) or after
+    was = _stands(pair.before, unit, before)
+    now = _stands(pair.after, unit, after)
     text = f"{was} before, {now} now: {CHANGES[pair.word]}"
-    if pair.before.state is pair.after.state is State.IN_PLUMB:
+    if pair.before.good and pair.after.good:
         return (
             f"{was} both times"
             if was == now

@@ -62,14 +62,20 @@ def _spoilt(at: int, sheets: Sequence[tuple[str, Result]]) -> bool:
 def heard(sheets: Sequence[tuple[str, Result]]) -> dict[tuple[str, str], str]:
     """Which sheet speaks for an injector, by (the name its kind speaks under, injector).
 
-    It is the newest on which it was read itself: who repeats one injector has not read the others.
+    It is the newest on which it was read itself: who repeats one injector has not read the others.  Where a
+    set was split, a later sheet that says which half is right speaks for both.
     """
-    return {
-        (kind_of(result).speaks_as(result), f.injector): key
-        for key, result in sheets
-        for f in result.findings
-        if f.injector and f.read
-    }
+    on: dict[tuple[str, str], str] = {}
+    split: set[tuple[str, str]] = set()
+    for key, result in sheets:
+        name = kind_of(result).speaks_as(result)
+        for f in result.findings:
+            at = (name, f.injector)
+            told_now = at in split and f.state not in {State.SPLIT, State.NOT_JUDGED}
+            if f.injector and (f.read or (f.carried and told_now)):
+                on[at] = key
+                (split.add if f.state is State.SPLIT else split.discard)(at)
+    return on
 
 
 def facts_of(
@@ -105,6 +111,7 @@ def facts_of(
             alone = alone_without_reference(result.findings)
             made += (Fact(code="alone", injector=label, sheet=key) for label in alone)
     made += _halves(made)
+    made += _all_dry(made, sheets)
     made += _shared(made, shares)
     if fuel_system == "mechanical_diesel" and any(f.weighs for f in made):
         made.append(Fact(code="mechanical_nozzles", injector="", sheet=""))
@@ -140,6 +147,16 @@ def _halves(facts: Sequence[Fact]) -> Iterator[Fact]:
                     code="other_half_leaks", injector=half.injector, sheet=half.sheet,
                     text="the other half of the set leaks at its tips",
                 )  # fmt: skip
+
+
+def _all_dry(facts: Sequence[Fact], sheets: Sequence[tuple[str, Result]]) -> Iterator[Fact]:
+    """Every tip stays dry, though no single sheet looked at all of them."""
+    told = {f.code: f for f in facts if not f.injector}
+    if "tips_looked_at" in told and "all_tips_dry" not in told:
+        key = told["tips_looked_at"].sheet
+        labels = {f.injector for k, result in sheets if k == key for f in result.findings}
+        if labels == {f.injector for f in facts if f.code == "tip_dry"}:
+            yield Fact(code="all_tips_dry", injector="", sheet=key)
 
 
 DEAD: Final = frozenset({"drop_none", "command_dark"})

@@ -71,6 +71,7 @@ class Glossary:
             *(text for t in told for text in (t.how, t.measure, t.care)),
             *(word for s in self.sheets for word in s.kind.says_on(self.fuel_system)),
             care(self.fuel_system), *self.conditions, *self.actions, *(r.because for r in self.rows),
+            *(r.alone for r in self.rows if r.alone),
             *self.causes, *self.doubts, *self.contradictions, *self.reasons,
         )  # fmt: skip
 

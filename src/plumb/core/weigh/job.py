@@ -35,6 +35,7 @@ class Job:
     this shop, where it has learnt that.  ``gone`` are (sheet, injector) whose readings a repair has
     made out of date; ``sightings`` are causes that a person found.  ``boosted``: a turbo or supercharger
     loads the engine.  ``accepted`` is by injector why a person takes a value that is not settled.
+    ``no_more`` are words of the complaint that a repair has cured.
     """
 
     injectors: tuple[str, ...]
@@ -51,6 +52,7 @@ class Job:
     sightings: tuple[Sighting, ...] = ()
     boosted: bool = False
     accepted: Mapping[str, str] = field(default_factory=dict)
+    no_more: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,7 +109,8 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
         label: accept(v, job.accepted.get(label, ""))
         for label, v in _verdicts(job, common, own, said=any(f.weighs for f in facts)).items()
     }
-    words = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
+    said = tuple(w for kind, r in noted for w in kind.complains(r)) or job.said
+    words = tuple(w for w in said if w not in job.no_more)
     # An engine that ran while something was measured starts, whatever was complained of before.
     ran = any(kind.runs(r) for kind, r in noted)
     setting = Setting(
@@ -115,7 +118,12 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     )
     weighed = weigh_faults(_case(job, facts, words, codes))
     conditions = {label: (v.condition, v.because) for label, v in verdicts.items()}
-    first = {label for label, v in verdicts.items() if v.action == "check_first"}
+    # Passes that disagree may be a slip: until one is told from the other it explains nothing.
+    first = {
+        label
+        for label, v in verdicts.items()
+        if v.action == "check_first" or (v.condition == "intermittent" and v.action == "repeat")
+    }
     so_far = diagnosis_of(weighed, conditions, first)
     steps = next_in_job(
         JobSoFar(

@@ -33,6 +33,7 @@ _SETTLED: Final = frozenset(
 """Conditions that no further sheet is asked for."""
 READS: Final = frozenset({"answered_late"})
 """Facts that the order of the work hangs on, beside those that the kinds of sheet name."""
+_BY_THE_METER: Final = ("coil_open", "check_first")
 _BESIDE: Final = frozenset({"neighbour", "beside_new"})
 """Reasons to read one of which everything is known: another is held against it."""
 _MOST_SHEETS: Final = 2
@@ -381,7 +382,11 @@ def _doubts(job: JobSoFar, there: Mapping[str, Result]) -> dict[str, list[tuple[
     by_code = {k.code: k for k in job.route}
     for label in job.injectors:
         verdict = job.verdicts.get(label)
-        if verdict is None or (_settled(job, label) and "answered_late" not in job.own[label]):
+        if verdict is None:
+            continue
+        # One whose coil reads open by a meter that nobody has proved is not settled by that alone.
+        sure = _settled(job, label) and (verdict.condition, verdict.action) != _BY_THE_METER
+        if sure and "answered_late" not in job.own[label]:
             continue
         for code in verdict.not_ruled_out:
             kind = by_code.get(CLEARED_BY_SHEET.get(code, ""))

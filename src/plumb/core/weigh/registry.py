@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from plumb.core.causes.table import FAULTS
 from plumb.core.measure.spoken import NO_START
 from plumb.core.procedures import KINDS, AnyKind
-from plumb.core.weigh import facts, next_job
+from plumb.core.weigh import facts, next_job, verdict
 from plumb.core.weigh.suspicions import CAUSES, CONTRADICTIONS, SUSPICIONS
 from plumb.core.weigh.table import TABLE
 
@@ -63,6 +63,7 @@ def _readers() -> Iterator[tuple[str, str]]:
     yield from ((code, "cause") for code in CAUSES)
     yield from ((code, "facts that follow") for code in facts.READS)
     yield from ((code, "next step") for code in next_job.READS)
+    yield from ((code, "words of the verdict") for code in verdict.READS)
     for fault in FAULTS.values():
         groups = (*fault.found_by, fault.found_somewhere)
         yield from ((code, f"finds {fault.code}") for group in groups for code in group)

@@ -14,7 +14,8 @@ def needs(*groups: str) -> Needs:
 class VerdictRow:
     """One row: the facts it needs, those that forbid it, the codes it gives, why, what is open.
 
-    ``not_ruled_out`` are codes of :data:`SUSPICIONS`; one that a fact has cleared is left out.
+    ``not_ruled_out`` are codes of :data:`SUSPICIONS`; one that a fact has cleared is left out.  ``alone`` is why
+    where it was held against what is expected, and not against others.
     """
 
     name: str
@@ -24,6 +25,7 @@ class VerdictRow:
     action: str
     because: str
     not_ruled_out: tuple[str, ...] = ()
+    alone: str = ""
 
     def fits(self, facts: frozenset[str]) -> bool:
         """Whether the facts have one of each group that is needed, and none that forbids."""

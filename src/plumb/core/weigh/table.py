@@ -4,6 +4,7 @@ from typing import Final
 
 from plumb.core.weigh.row import VerdictRow
 from plumb.core.weigh.row import needs as _facts
+from plumb.core.weigh.table_amounts import AMOUNTS
 from plumb.core.weigh.table_diesel import DIESEL
 
 _COMMANDED: Final = "command_good driven_by_tester"
@@ -44,11 +45,17 @@ TABLE: Final = (
         because="two procedures contradict each other",
     ),
     VerdictRow(
+        name="coil open, and no response",
+        needs=_facts("coil_open", _SILENT, _COMMANDED), unless=frozenset({"tester_weak"}),
+        condition="coil_open", action="replace",
+        because="its coil passes no current, and though it is driven it gives nothing",
+    ),
+    VerdictRow(
         name="coil open, no other coil reads",
         needs=_facts("coil_open"), unless=frozenset({"a_coil_reads"}),
         condition="coil_open", action="check_first",
         because="no coil of the set reads: prove the meter and its leads first",
-        not_ruled_out=("meter",),
+        not_ruled_out=("meter", "command"),
     ),
     VerdictRow(
         name="coil open",
@@ -109,6 +116,12 @@ TABLE: Final = (
         because="its tip is wet under pressure, and the rail or its drop shows it",
     ),
     VerdictRow(
+        name="tip weeps, still after cleaning",
+        needs=_facts("tip_weeps", "after_cleaning"),
+        condition="leaks_at_tip", action="replace",
+        because="its tip still weeps after cleaning",
+    ),
+    VerdictRow(
         name="tip weeps",
         needs=_facts("tip_weeps"),
         condition="leaks_at_tip", action="clean_and_repeat",
@@ -120,6 +133,17 @@ TABLE: Final = (
         unless=frozenset({"drop_in_plumb"}),
         condition="not_settled", action="repeat",
         because="the readings were taken outside their conditions: put those right and repeat",
+    ),
+    VerdictRow(
+        name="no response, and its cylinder misfires",
+        needs=_facts(
+            _SILENT, _COMMANDED, "coil_good volts_good", "misfire_counted code_of_its_own", "tester_good"
+        ),
+        unless=frozenset({"neighbour_answered", "after_cleaning"}),
+        condition="no_response", action="clean_and_repeat",
+        because="command and coil are good, it gives nothing, and its cylinder misfires: stuck shut or plugged. "
+        "Clean it and repeat; replace it if it stays dead",
+        not_ruled_out=("tester_supply", "shared_feed"),
     ),
     VerdictRow(
         name="no response, tester not proven",
@@ -178,6 +202,32 @@ TABLE: Final = (
         not_ruled_out=("command", "coil", "shared_feed", "stuck_shut"),
     ),
     VerdictRow(
+        name="passes disagree, still after cleaning",
+        needs=_facts("drop_intermittent running_intermittent bench_intermittent", "after_cleaning"),
+        condition="intermittent", action="bench_test",
+        because="its passes still disagree by more than they scatter, and cleaning did not change it",
+        not_ruled_out=("command", "shared_feed", "tester_supply"),
+    ),
+    VerdictRow(
+        name="passes disagree, and its cylinder misfires",
+        needs=_facts(
+            "drop_intermittent running_intermittent bench_intermittent",
+            "misfire_counted code_of_its_own",
+        ),
+        condition="intermittent", action="clean_and_repeat",
+        because="its passes disagree by more than they scatter, and its cylinder misfires: it sticks now and then",
+        not_ruled_out=("command", "shared_feed", "tester_supply"),
+    ),
+    VerdictRow(
+        name="passes disagree, and not by one alone",
+        needs=_facts(
+            "drop_intermittent running_intermittent bench_intermittent", "more_than_one_pass_off"
+        ),
+        condition="intermittent", action="clean_and_repeat",
+        because="its passes fall apart, and not by one alone: it sticks now and then",
+        not_ruled_out=("command", "shared_feed", "tester_supply"),
+    ),
+    VerdictRow(
         name="passes disagree",
         needs=_facts("drop_intermittent running_intermittent bench_intermittent"),
         condition="intermittent", action="repeat",
@@ -186,76 +236,7 @@ TABLE: Final = (
         not_ruled_out=("command", "shared_feed", "tester_supply"),
     ),
     *DIESEL,
-    VerdictRow(
-        name="opens weakly",
-        needs=_facts("fires_late"),
-        condition="opens_weakly", action="clean_and_repeat",
-        because="it opens only once the pressure has bled down: sticking, or a weak coil",
-        not_ruled_out=("tester_supply", "coil", "command"),
-    ),
-    VerdictRow(
-        name="woke up",
-        needs=_facts("answered_late"), unless=frozenset({"two_passes"}),
-        condition="opens_weakly", action="repeat",
-        because="it was silent before it answered: exercised free, perhaps; repeat it",
-        not_ruled_out=("tester_supply", "coil"),
-    ),
-    VerdictRow(
-        name="weak together with all it shares a feed with",
-        needs=_facts("feed_weak"), unless=frozenset({"command_good"}),
-        condition="gives_less", action="check_first",
-        because="all on this feed give less: what they share comes first, though partners also "
-        "wear together",
-        not_ruled_out=("shared_feed", "command", "coil"),
-    ),
-    VerdictRow(
-        name="gives less, coil out of its window",
-        needs=_facts("coil_out volts_out", "drop_low running_low bench_low"),
-        condition="coil_out_of_window", action="replace",
-        because="its coil is out of its window and it gives less",
-        not_ruled_out=("command",),
-    ),
-    VerdictRow(
-        name="gives less, still after cleaning",
-        needs=_facts("drop_low bench_low", "after_cleaning"),
-        condition="gives_less", action="replace",
-        because="gives less than the injectors that agree, and cleaning did not change it",
-        not_ruled_out=("coil", "command"),
-    ),
-    VerdictRow(
-        name="gives less",
-        needs=_facts("drop_low bench_low"),
-        condition="gives_less", action="clean_and_repeat",
-        because="gives less than the injectors that agree: clogged or sticking",
-        not_ruled_out=("coil", "command", "tester_supply"),
-    ),
-    VerdictRow(
-        name="gives less while the engine runs",
-        needs=_facts("running_low"),
-        condition="gives_less", action="clean_and_repeat",
-        because="gives less than the injectors that agree: clogged or sticking",
-        # A burst with the engine off knows nothing of the cylinder, a running engine does.
-        not_ruled_out=("coil", "command", "tester_supply", "compression"),
-    ),
-    VerdictRow(
-        name="gives more",
-        needs=_facts("drop_high running_high bench_high"),
-        condition="gives_more", action="bench_test",
-        because="gives more than the injectors that agree: leaking, worn, or read late",
-        not_ruled_out=("read_late", "leak_during_the_burst", "tip"),
-    ),
-    VerdictRow(
-        name="bad spray after cleaning",
-        needs=_facts("spray_bad", "after_cleaning"),
-        condition="bad_spray", action="replace",
-        because="its volume fits, but the spray is still bad after cleaning",
-    ),
-    VerdictRow(
-        name="bad spray",
-        needs=_facts("spray_bad"),
-        condition="bad_spray", action="clean_and_repeat",
-        because="its volume fits, but the spray does not: clean it and look again",
-    ),
+    *AMOUNTS,
     VerdictRow(
         name="coil out of its window under load too",
         needs=_facts("coil_out", "volts_out"),
@@ -308,6 +289,7 @@ TABLE: Final = (
         ),
         condition="sound", action="keep",
         because="gives what the injectors that agree give",
+        alone="gives what is expected of it",
         not_ruled_out=("fault_shared_by_all",),
     ),
     VerdictRow(

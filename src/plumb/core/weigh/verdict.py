@@ -20,6 +20,8 @@ from plumb.core.weigh.table import TABLE
 __all__ = ["NOT_RULED_OUT", "TABLE", "Verdict", "judge"]
 
 
+READS: Final = frozenset({"held_to_expected"})
+"""Facts that the words of a verdict hang on."""
 DOES_NOTHING: Final = frozenset({"keep", "repeat", "measure"})
 """Actions that leave an injector as it is."""
 
@@ -93,7 +95,7 @@ def judge(facts: frozenset[str], fuel_system: str = "port") -> Verdict:
     for code in row.not_ruled_out:
         if SUSPICIONS[code].could_be(codes, fuel_system):
             (cleared if SUSPICIONS[code].cleared_by & facts else open_).append(code)
-    because = row.because
+    because = row.alone if row.alone and "held_to_expected" in facts else row.because
     if against and row.name == "contradiction":
         because = "; ".join(c.text for c in against) + ": one of them is wrong, do it again"
     return Verdict(

@@ -168,10 +168,7 @@ def _repeat(vehicle: VehicleRecord, result: JobResult) -> RepeatView | None:
     if not done:
         return None
     dirty = [label for label, v in result.verdicts if v.action == "clean_and_repeat"]
-    off = {
-        k.code: {f.injector for f in there[k.code][1].findings if f.state is not State.IN_PLUMB}
-        for k in done
-    }
+    off = {k.code: {f.injector for f in there[k.code][1].findings if not f.good} for k in done}
     kind = next((k for k in done if set(dirty) & off[k.code]), done[0])
     after = "after_cleaning" if dirty and "when" in FILE_KINDS[kind.code].model.model_fields else ""
     reason = f"after cleaning {listed(dirty)}" if dirty else "after the fix"

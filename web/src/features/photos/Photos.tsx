@@ -5,7 +5,7 @@ import api, { got, told, type JobView } from "../../api/client";
 import type { components } from "../../api/schema";
 import { photoOf, type Note } from "../../lib/notes";
 import { putNotes } from "../../lib/offline";
-import { queries } from "../../lib/store";
+import { keepPhotos } from "../../lib/store";
 import { Trouble } from "../../ui/parts";
 import { BASE } from "../../lib/base";
 
@@ -17,11 +17,9 @@ interface Props {
   sheet: string;
 }
 
-const keyOf = (number: string) => ["photos", number];
-
 function usePhotos(number: string) {
   return useQuery({
-    queryKey: keyOf(number),
+    queryKey: ["photos", number],
     queryFn: () => got(api.GET("/api/jobs/{number}/photos", { params: { path: { number } } })),
   });
 }
@@ -30,7 +28,7 @@ function usePhotos(number: string) {
 function useChange(number: string) {
   return useMutation({
     mutationFn: (send: () => Promise<Photo[]>) => send(),
-    onSuccess: (all) => queries.setQueryData(keyOf(number), all),
+    onSuccess: (all) => keepPhotos(number, all),
   });
 }
 

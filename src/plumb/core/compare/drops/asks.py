@@ -33,7 +33,10 @@ _MOST_ROUNDS: Final = 3
 _DEAREST: Final = 12
 """More bursts than this for one injector are not worth it: a finer gauge or a longer burst is."""
 _TELLING: Final = 3
-"""With so many passes one that disagrees was a slip or a burst that stuck: a further one adds little."""
+"""With so many passes a set that is split, or one that sticks, has shown it: a further one adds little."""
+_TELLING_A_SLIP: Final = 5
+"""One pass that lies apart from all others may be a slip: with so many it would have come again; a burst that
+sticks every other time does so in seven of eight."""
 
 
 def next_step(result: DropResult, minutes: float) -> NextStep | None:
@@ -62,7 +65,9 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     if woken:
         return _step(result, woken, 1, "woken", minutes)
     odd = tuple(
-        f.injector for f in result.findings if f.state is State.INTERMITTENT and f.passes < _TELLING
+        f.injector
+        for f in result.findings
+        if f.state is State.INTERMITTENT and _may_be_a_slip(result, f)
     )
     if odd:
         return _step(result, odd, 1, "disagree", minutes)
@@ -74,6 +79,12 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
         # A gauge that is too coarse stays so, however often everybody is read: a finer one is said, not asked.
         return None
     return _planned(result, waiting, minutes) if waiting else None
+
+
+def _may_be_a_slip(result: DropResult, finding: Finding) -> bool:
+    """Whether a further pass tells a slip, which comes once, from a burst that sticks."""
+    most = _TELLING if result.strays(finding.injector) > 1 else _TELLING_A_SLIP
+    return finding.passes < most
 
 
 def _split_again(result: DropResult) -> tuple[str, ...]:

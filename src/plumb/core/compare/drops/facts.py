@@ -27,6 +27,8 @@ def makes(prefix: str) -> dict[str, str]:
         f"{prefix}_split": "the set falls into halves",
         **WORKED_ON,
         "two_passes": "read more than once",
+        "more_than_one_pass_off": "its passes disagree, and on neither side there is but one of them",
+        "held_to_expected": "it was held against what is expected, not against others",
         "passes_agree": "read more than once, and every pass says the same",
         **{doubt.value: "no number of passes would settle it" for doubt in Doubt},
         "answered_late": "answered only after a silent burst",
@@ -66,6 +68,8 @@ def of_drops(prefix: str, where: str, key: str, result: DropResult) -> Iterator[
             leans=leaning(prefix, f),
         )
         yield from of_work(key, f, result.sheet.when)
+        if f.state is State.INTERMITTENT and result.strays(f.injector) > 1:
+            yield Fact(code="more_than_one_pass_off", injector=f.injector, sheet=key, weighs=False)
         if f.passes > 1:
             yield Fact(code="two_passes", injector=f.injector, sheet=key)
             if f.state is not State.INTERMITTENT:
@@ -75,6 +79,8 @@ def of_drops(prefix: str, where: str, key: str, result: DropResult) -> Iterator[
                 code="answered_late", injector=f.injector, sheet=key,
                 text="answered only after a silent burst",
             )  # fmt: skip
+    if result.flow.alone:
+        yield Fact(code="held_to_expected", injector="", sheet=key, weighs=False)
     yield from _of_bursts(key, result)
     yield from _of_set(key, result)
 

@@ -113,6 +113,10 @@ class DropResult:
         volts = self.volts
         return tuple(x for x in self.sheet.injectors if volts.get(x, math.inf) < WEAK_SUPPLY_V)
 
+    def strays(self, injector: str) -> int:
+        """How many of its passes lie apart from the others; 1 may be a slip."""
+        return next((i.strays for i in self.bursts.injected if i.label == injector), 0)
+
     @property
     def set_state(self) -> State:
         """How the whole set lies against the expected drop; not judged where nothing is expected."""
@@ -296,6 +300,7 @@ def _findings(
     by_flow = {v.injector: v for v in flow.views}
     by_rule = {r.injector: r for r in chosen.rows}
     late = {r.injector for r in sheet.readings if r.mark is Mark.NONE}
+    sprays = {r.injector: r.spray for r in sheet.readings if r.spray}
     counts = {i.label: i.passes for i in bursts.injected}
     told = _Told("volume" if sheet.linear else chosen.quantity, _scale(sheet, chosen.quantity))
     found = []
@@ -315,7 +320,8 @@ def _findings(
             flow_told = view is not None and chosen.quantity == "flow_index"
             value = view.flow if view is not None and flow_told else None
             found.append(_bare(label, state, view, passes, told, value=value))
-    return tuple(found)
+    bad = {label for label, spray in sprays.items() if spray != "even"}
+    return tuple(replace(f, ails="spray_bad") if f.injector in bad else f for f in found)
 
 
 class _Told(NamedTuple):

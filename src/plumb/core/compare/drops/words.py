@@ -247,14 +247,18 @@ def notes(result: DropResult, unit: str) -> tuple[str, ...]:
             "sheet of this vehicle, or another procedure."
         )
     if flow.alone and result.sheet.expected is not None:
-        made.append(
-            f"Alone on its engine: held against what is expected ({result.sheet.expected.source})."
+        why = (
+            "Alone on its engine: held against what is expected"
+            if len(flow.views) == 1
+            else "One half above what is expected, one below, none near it: each is held against that"
         )
+        made.append(f"{why} ({result.sheet.expected.source}).")
     elif flow.settled_by_expected:
         made.append("The set was split; the expected drop decided which half to trust.")
     few = len(flow.agreeing) < 3 or 2 * len(flow.agreeing) < len(live)
     complete = all(f.passes or f.state is State.NO_RESPONSE for f in result.findings)
-    if complete and flow.reference is not None and not flow.split and few and len(live) > 1:
+    compared = flow.reference is not None and not flow.split and not flow.alone
+    if complete and compared and few and len(live) > 1:
         made.append(
             f"Rests on few: only {counted(len(flow.agreeing))} of {counted(len(live))} agree."
         )

@@ -12,7 +12,7 @@ before and after.  A seat that wets or a spray that is bad is not cured by a shi
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby, pairwise
 from typing import Final
 
@@ -178,7 +178,7 @@ class OpeningResult:
     @property
     def passed(self) -> bool:
         """Every nozzle was stroked, is in plumb, and none has another fault."""
-        return all_in_plumb(self.findings) and not any(n.fault for n in self.nozzles)
+        return all_in_plumb(self.findings)
 
     def nozzle(self, injector: str) -> Nozzle:
         """The nozzle of that label."""
@@ -204,14 +204,15 @@ def analyse_opening(sheet: OpeningSheet, thresholds: Thresholds = Thresholds()) 
     )
     judged = held_by_others(judged, sheet.renewed, anchored=sheet.window.stated)
     findings = with_carried(judged, sheet.carried)
+    nozzles = tuple(
+        _nozzle(f, settings[f.injector], sheet, _aimed(f, findings, sheet), sensitivity)
+        for f in findings
+    )
     return OpeningResult(
         sheet=sheet,
         compared=compared,
-        findings=findings,
-        nozzles=tuple(
-            _nozzle(f, settings[f.injector], sheet, _aimed(f, findings, sheet), sensitivity)
-            for f in findings
-        ),
+        findings=tuple(replace(f, ails=n.fault) for f, n in zip(findings, nozzles, strict=True)),
+        nozzles=nozzles,
         sensitivity=sensitivity,
         changes=changes,
         scatter=scatter,
