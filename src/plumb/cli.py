@@ -272,6 +272,7 @@ _BENCHES = {
     "speed": ("speed", "speed", ()),
     "detection": ("report", "detection", ("sets", "seed")),
     "diagnosis": ("diagnosis", "diagnosis", ("engines", "seed")),
+    "visits": ("visits", "visits", ("engines", "seed")),
     "calibration": ("calibration", "calibration", ("engines", "seed")),
     "practice": ("practice", "practice", ("seed",)),
     "capture": ("capturing", "capturing", ("bursts", "seed")),
@@ -289,12 +290,12 @@ def bench(
     what: Annotated[str, typer.Argument(help=", ".join(_BENCHES))] = "speed",
     sets: Annotated[int, typer.Option(help="sets a cell, for detection")] = 3000,
     engines: Annotated[
-        int, typer.Option(help="hidden engines, for diagnosis and calibration")
+        int, typer.Option(help="hidden engines, for diagnosis, visits and calibration")
     ] = 1000,
     bursts: Annotated[int, typer.Option(help="bursts a gauge, for capture")] = 500,
     jobs: Annotated[int, typer.Option(help="jobs of the larger shop, for scale")] = 100_000,
     seed: Annotated[
-        int, typer.Option(help="for detection, diagnosis, calibration, practice, capture")
+        int, typer.Option(help="for detection, diagnosis, visits, calibration, practice, capture")
     ] = 7,
 ) -> None:
     """How fast it is, what each rule is worth, who finds what: truth known, ratios side by side."""

@@ -16,7 +16,7 @@ from plumb.core.compare.mean_rules import within_each_other
 from plumb.core.compare.planning import LEFT, Aim, RailPlan, plans
 from plumb.core.diagnose.case import Case, _word_tables
 from plumb.core.diagnose.explain import _SPEAKS, POSSIBLE, RANK, causes_of
-from plumb.core.diagnose.sets import weigh_faults
+from plumb.core.diagnose.sets import as_told, weigh_faults
 from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.readings import Mark, Value, Window
@@ -83,7 +83,8 @@ def test_at_least_one_of_several_has_it() -> None:
             Case(fuel_system="port", injectors=labels, words=("misfire",), facts=(fact,))
         )
         (cause,) = [c for c in causes_of(told, {}) if (c.fault, c.place) == (fault, "")]
-        none = math.prod(1.0 - told.share_at(x, fault.code) for x in labels)
+        said = as_told(told)
+        none = math.prod(1.0 - said.share_at(x, fault.code) for x in labels)
         assert cause.share == pytest.approx(1.0 - none)
         assert cause.state == "found"
 

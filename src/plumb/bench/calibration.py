@@ -18,6 +18,7 @@ from plumb.bench.diagnosis import cases
 from plumb.bench.engines.follow import follow
 from plumb.bench.engines.hidden import Hidden, draw
 from plumb.core.causes.fault import INJECTOR
+from plumb.core.diagnose.sets import as_told
 from plumb.core.measure.uncertainty import wilson
 from plumb.core.weigh.job import JobResult
 
@@ -57,7 +58,7 @@ class Tenths:
 
 def hold(engine: Hidden, result: JobResult, causes: Tenths, injectors: Tenths) -> None:
     """What is said at one step against what is true of the engine then."""
-    weighed = result.weighed
+    weighed = as_told(result.weighed)
     for shared in weighed.shared:
         share = weighed.share_of(shared)
         if shared.places is None and share >= _LEAST:

@@ -14,7 +14,7 @@ from plumb.core.causes.fault import FEED, INJECTOR, OFTEN, SOMETIMES, Fault
 from plumb.core.causes.sighting import OWN_WORDS, Sighting
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.case import Case, Seen, Shared
-from plumb.core.diagnose.sets import Weighed
+from plumb.core.diagnose.sets import Weighed, as_told
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.spoken import DESCRIBES
 
@@ -106,8 +106,9 @@ def causes_of(weighed: Weighed, conditions: Mapping[str, tuple[str, str]]) -> tu
     """Every cause that was found or may be there, the likeliest first.
 
     ``conditions`` are those of the verdict, by injector, each with its reason: what it says an injector
-    is, it is.
+    is, it is.  Shares are those that can be told (:func:`plumb.core.diagnose.sets.as_told`).
     """
+    weighed = as_told(weighed)
     case, seen = weighed.case, weighed.case.seen()
     own: dict[str, list[Fact]] = {}
     for fact in case.facts:
@@ -324,7 +325,7 @@ def _outweighs(weighed: Weighed, word: str, by: Sequence[Cause]) -> bool:
     """
     if any(c.sighted and c.fault.brings[word] >= OFTEN for c in by):
         return True
-    mine = sum(c.share * c.fault.brings[word] for c in by)
+    mine = sum(_likely(weighed, c) * c.fault.brings[word] for c in by)
     them = {c.place for c in by if c.fault.of == INJECTOR and c.fault.code != _DEAD}
     told = {(c.place, c.fault.code) for c in by}
     others = sum(weighed.share_of(s) * s.fault.brings.get(word, 0.0) for s in weighed.shared
@@ -335,6 +336,16 @@ def _outweighs(weighed: Weighed, word: str, by: Sequence[Cause]) -> bool:
             if not same and (label, fault.code) not in told:
                 others += float(weighed.places[k, n]) * fault.brings.get(word, 0.0)
     return mine > others
+
+
+def _likely(weighed: Weighed, cause: Cause) -> float:
+    """How likely a cause is by the best odds there are; its own share is what can be told."""
+    for shared in weighed.shared:
+        if (shared.fault.code, shared.name) == (cause.fault.code, cause.place):
+            return weighed.share_of(shared)
+    if cause.place in weighed.case.injectors:
+        return weighed.share_at(cause.place, cause.fault.code)
+    return cause.share
 
 
 def _explained(
@@ -370,6 +381,7 @@ def _alone(word: str, by: Sequence[Cause]) -> bool:
 
 def _outside(weighed: Weighed, words: Sequence[str]) -> tuple[str, ...]:
     """What lies outside and could bring such a word about, of any cylinder, the likeliest first."""
+    weighed = as_told(weighed)
     shares = {s.fault.code: weighed.share_of(s) for s in weighed.shared if s.places is None}
     shares |= {f.code: float(weighed.places[:, n].sum()) for n, f in enumerate(weighed.states, 1)}
     mine = [

@@ -4,7 +4,7 @@ from dataclasses import replace
 from typing import Final, NamedTuple
 
 from plumb.core.causes.fault import Fault
-from plumb.core.diagnose.sets import Weighed, weigh_faults
+from plumb.core.diagnose.sets import Weighed, as_told, weigh_faults
 
 _LEAST: Final = 0.01
 _MOST: Final = 3
@@ -26,7 +26,7 @@ def moved_by(weighed: Weighed, sheet: str) -> tuple[Moved, ...]:
     if len(facts) == len(case.facts):
         return ()
     without = weigh_faults(replace(case, facts=facts))
-    now, then = _shares(weighed), _shares(without)
+    now, then = _shares(as_told(weighed)), _shares(as_told(without))
     made = [
         Moved(fault=fault, places=places, before=then[code, places][1], after=share)
         for (code, places), (fault, share) in now.items()

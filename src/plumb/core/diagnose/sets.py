@@ -28,6 +28,10 @@ from plumb.core.diagnose.case import Case, Evidence, Seen, Shared
 Array = NDArray[np.float64]
 
 _MOST_FAULTS: Final = 3
+_EVEN: Final = 0.02
+_DRAWN: Final = 0.5
+"""For what is told every fault's odds are drawn towards one even share, to this power of how far they lie from it.
+Chosen on the bench of shares against truth (docs/methods.md)."""
 _MOST_TERMS: Final = 128
 """So many products are summed; what is seen beyond is weighed with the engine's own faults alone."""
 
@@ -81,6 +85,18 @@ def weigh_faults(case: Case) -> Weighed:
 def of_evidence(evidence: Evidence) -> Weighed:
     """The shares that hang on this; kept, because while somebody types little of it changes."""
     return weigh_exactly(evidence.case())
+
+
+def as_told(weighed: Weighed) -> Weighed:
+    """The same with odds that lie closer together: for what is said of how sure it is.
+
+    What to do next goes by the best odds there are; but how common a fault is where this engine comes from nobody
+    knows to a factor, and a share that is told must not claim it.
+    """
+    case = weighed.case
+    faults = (*weighed.states, *(s.fault for s in weighed.shared))
+    common = {f.code: _EVEN * (case.chance(f) / _EVEN) ** _DRAWN for f in faults}
+    return weigh_faults(replace(case, common=common))
 
 
 def weigh_exactly(case: Case) -> Weighed:

@@ -99,8 +99,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     everything, results = results, still_telling(results)
     shares = Shares(feeds=job.feeds, banks=job.banks)
     noted = [(kind_of(r), r) for _, r in newest(results).values()]
-    read = (c for kind, r in noted for c in kind.codes_read(r))
-    codes = tuple(dict.fromkeys((*job.codes, *read)))
+    codes = tuple(dict.fromkeys((*job.codes, *(c for k, r in noted for c in k.codes_read(r)))))
     shown = facts_of(results, shares, job.fuel_system, job.gone)
     facts = (*shown, *of_codes(codes, job.cylinders))
     common = frozenset(f.code for f in facts if not f.injector)
@@ -118,12 +117,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     )
     weighed = weigh_faults(_case(job, facts, words, codes))
     conditions = {label: (v.condition, v.because) for label, v in verdicts.items()}
-    # Passes that disagree may be a slip: until one is told from the other it explains nothing.
-    first = {
-        label
-        for label, v in verdicts.items()
-        if v.action == "check_first" or (v.condition == "intermittent" and v.action == "repeat")
-    }
+    first = {label for label, v in verdicts.items() if v.waits}
     so_far = diagnosis_of(weighed, conditions, first)
     steps = next_in_job(
         JobSoFar(

@@ -15,7 +15,7 @@ from plumb.core.causes.fault import INJECTOR
 from plumb.core.causes.table import FAULTS
 from plumb.core.diagnose.explain import Cause
 from plumb.core.diagnose.foretell import Foretold, Worth, foretold
-from plumb.core.diagnose.sets import Weighed
+from plumb.core.diagnose.sets import Weighed, as_told
 from plumb.core.measure.decision import State
 from plumb.core.measure.spoken import NO_START
 from plumb.core.measure.step import PUT_RIGHT, REPAIR, NextStep
@@ -357,7 +357,8 @@ def _is_sound(job: JobSoFar, label: str) -> bool:
 
 def _moves(weighed: Weighed, worth: Worth) -> tuple[tuple[str, str, float], ...]:
     """The faults that it would tell most of, with their shares."""
-    return tuple((c, p, _share(weighed, c, p)) for c, p in worth.moves[:_TOLD])
+    told = as_told(weighed)
+    return tuple((c, p, _share(told, c, p)) for c, p in worth.moves[:_TOLD])
 
 
 def _share(weighed: Weighed, code: str, place: str) -> float:

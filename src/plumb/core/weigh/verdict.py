@@ -45,6 +45,15 @@ class Verdict:
     accepted: str = ""
 
     @property
+    def waits(self) -> bool:
+        """Whether something comes before it is called the reason.
+
+        Passes that disagree may be a slip: until one is told from the other they explain nothing.
+        """
+        may_be_a_slip = self.condition == "intermittent" and self.action == "repeat"
+        return self.action == "check_first" or may_be_a_slip
+
+    @property
     def can_be_accepted(self) -> bool:
         """Whether further readings are asked for, and nothing else is known against it."""
         undecided = self.condition == "not_settled" and self.action == "repeat"
