@@ -33,8 +33,9 @@ _KEPT = {"preload": False, "resultTypes": ["violations"]}
 _NEW = """(seen) => {
   document.querySelectorAll("[data-looked]").forEach((e) => e.removeAttribute("data-looked"));
   const known = new Set(seen), states = ["aria-pressed", "aria-current", "aria-disabled", "aria-checked", "data-state"];
+  const paint = (e) => (e.getAttribute("style") ?? "").split(";").filter((s) => /color|back|opac|fill|filter/.test(s)).join(";");
   const sign = (e) => !e || e === document.documentElement ? "" : [
-    e.tagName, e.getAttribute("class") ?? "", e.getAttribute("style") ?? "", e.disabled === true,
+    e.tagName, e.getAttribute("class") ?? "", paint(e), e.disabled === true,
     ...states.map((s) => e.getAttribute(s)), sign(e.parentElement),
   ].join("|");
   const fresh = [];

@@ -230,7 +230,8 @@ class Bench:
         for label in who:
             for _ in range(passes):
                 number = 1 + sum(r.injector == label for r in old)
-                old.append(self._burst(label, number, rail, fine * engine.step_psi))
+                one = self._burst(label, number, rail, fine * engine.step_psi)
+                old.append(replace(one, supply_v=engine.tester_v))
         expected = None
         if engine.count < 3 or "all_clogged" in engine.causes:
             expected = Expected(drop=0.48 * start * PSI, source="maker")

@@ -29,6 +29,8 @@ _DOES: Final = {
     "replace": "replaced", "bench_test": "replaced", "clean_and_repeat": "cleaned", "reshim": "reshimmed",
 }  # fmt: skip
 """What is done about each action of a verdict; a bench test of a bad one ends in another part."""
+_BATTERY_V: Final = 12.6
+"""What is asked for where a weak supply may have made a good one look stuck."""
 _CLEANS: Final = 0.75
 """So many of the clogged and sticking come free by cleaning; our own invention."""
 _FREED: Final = frozenset({"clogged", "opens weakly", "now and then", "all clogged", "stuck shut"})
@@ -118,6 +120,8 @@ class Visit:
 
     def does(self, step: NextStep) -> None:
         """What a step asks for."""
+        if step.reason == "silent_once":
+            self.engine.tester_v = _BATTERY_V
         self.at += timedelta(minutes=max(1.0, step.minutes))
         self.minutes += step.minutes
         if step.kind == ASK_AFTER:

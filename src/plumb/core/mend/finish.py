@@ -22,6 +22,7 @@ from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.procedures import route as route_of
 from plumb.core.weigh.facts import newest
 from plumb.core.weigh.job import Job, JobResult, weigh
+from plumb.core.weigh.verdict import at_rest
 
 ANSWERS: Final = {"gone": "gone", "less": "less than before", "still_there": "still there"}
 """What can be said of a complaint after the repair."""
@@ -87,12 +88,15 @@ def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) ->
     if found.diagnosis.words and not unasked and not left:
         now = replace(now, diagnosis=replace(now.diagnosis, explained=GONE))
     conditions = [(label, v.condition) for label, v in found.verdicts]
+    over = _over(due, pairs, done) and not unasked and not left
+    if over:
+        now = replace(now, verdicts=at_rest(now.verdicts))
     return Finished(
         found=found, now=now, repairs=done.repairs, pairs=pairs, due=due,
         swaps=swaps_of(done.repairs, results, done.after),
         things=() if not done.repairs else goes_with(work_of(done.repairs, conditions, job.fuel_system, found.weighed.case.codes)),
         next_step=_next(due, now, pairs, done, unasked, left),
-        over=_over(due, pairs, done) and not unasked and not left,
+        over=over,
         unasked=unasked, left=left,
     )  # fmt: skip
 

@@ -22,7 +22,7 @@ from plumb.core.procedures.kind import Setting
 from plumb.core.weigh.facts import facts_of, newest, of_codes, still_telling
 from plumb.core.weigh.next_job import JobSoFar, next_in_job
 from plumb.core.weigh.suspicions import CAUSES
-from plumb.core.weigh.verdict import Verdict, accept, judge, judge_sighted
+from plumb.core.weigh.verdict import Verdict, accept, at_rest, judge, judge_sighted
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -129,7 +129,7 @@ def weigh(job: Job, results: tuple[tuple[str, Result], ...]) -> JobResult:
     return JobResult(
         sheets=everything,
         facts=facts,
-        verdicts=tuple(verdicts.items()),
+        verdicts=tuple(verdicts.items()) if steps else at_rest(verdicts.items()),
         causes=_first(facts),
         next_step=steps[0] if steps else None,
         alternatives=steps[1:],

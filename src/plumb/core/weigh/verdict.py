@@ -9,6 +9,7 @@ a new part stand behind gates: what could imitate the fault must have been ruled
 'clean_and_repeat'
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Final
@@ -22,7 +23,12 @@ __all__ = ["NOT_RULED_OUT", "TABLE", "Verdict", "judge"]
 
 READS: Final = frozenset({"held_to_expected"})
 """Facts that the words of a verdict hang on."""
-DOES_NOTHING: Final = frozenset({"keep", "repeat", "measure"})
+LEAVE: Final = "leave"
+"""What is done with an injector that is not settled, where nothing is left that would tell more of it."""
+_ASKS: Final = frozenset({"repeat", "measure"})
+_MEANT: Final = frozenset({"passes disagree", "no response on a weak supply", "does not chatter"})
+"""Rows whose further reading is an answer that a person owes, whatever else there is to do."""
+DOES_NOTHING: Final = frozenset({"keep", *_ASKS, LEAVE})
 """Actions that leave an injector as it is."""
 
 
@@ -56,7 +62,7 @@ class Verdict:
     @property
     def can_be_accepted(self) -> bool:
         """Whether further readings are asked for, and nothing else is known against it."""
-        undecided = self.condition == "not_settled" and self.action == "repeat"
+        undecided = self.condition == "not_settled" and self.action in {"repeat", LEAVE}
         return undecided and not self.contradictions
 
 
@@ -68,6 +74,14 @@ def accept(verdict: Verdict, reason: str) -> Verdict:
         verdict, condition="sound", action="keep", because=f"accepted as it is: {reason}",
         accepted=reason, not_ruled_out=(),
     )  # fmt: skip
+
+
+def at_rest(verdicts: Iterable[tuple[str, Verdict]]) -> tuple[tuple[str, Verdict], ...]:
+    """The verdicts once nothing is left to measure: nobody is to be read again, or at last."""
+    return tuple(
+        (label, replace(v, action=LEAVE) if v.action in _ASKS and v.row not in _MEANT else v)
+        for label, v in verdicts
+    )
 
 
 _ACTIONS: Final = {

@@ -8,7 +8,7 @@ from plumb.core.measure.text import everyone as all_of
 from plumb.core.procedures.kind import PETROL
 from plumb.core.weigh.job import JobResult
 from plumb.core.weigh.suspicions import CAUSES, NOT_RULED_OUT, SUSPICIONS
-from plumb.core.weigh.verdict import Verdict
+from plumb.core.weigh.verdict import LEAVE, Verdict
 
 CONDITION_WORDS: Final = {
     "sound": "sound",
@@ -37,6 +37,7 @@ ACTION_WORDS: Final = {
     "keep": "keep",
     "repeat": "repeat",
     "measure": "measure",
+    LEAVE: "leave as it stands",
     "clean_and_repeat": "clean, then repeat",
     "reshim": "re-shim",
     "bench_test": "bench test or rebuild",
@@ -80,7 +81,7 @@ _DO: Final = {
     "measure": "Measure",
 }
 _ORDER: Final = (
-    "replace", "bench_test", "clean_and_repeat", "reshim", "check_first", "repeat", "measure",
+    "replace", "bench_test", "clean_and_repeat", "reshim", "check_first", "repeat", "measure", LEAVE,
 )  # fmt: skip
 
 
@@ -125,7 +126,7 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
     for (action, condition), labels in sorted(
         groups.items(), key=lambda item: (_ORDER.index(item[0][0]), item[0][1])
     ):
-        spans += _of_group(action, condition, labels, at_the_end=result.next_step is None)
+        spans += _of_group(action, condition, labels)
     if unjudged:
         spans.append(
             Span(text=f"Without pressure {listed(unjudged)} cannot be judged. ", tone="open")
@@ -140,9 +141,7 @@ def sentence(result: JobResult) -> tuple[Span, ...]:
     return tuple(spans)
 
 
-def _of_group(
-    action: str, condition: str, labels: Sequence[str], *, at_the_end: bool
-) -> tuple[Span, ...]:
+def _of_group(action: str, condition: str, labels: Sequence[str]) -> tuple[Span, ...]:
     """What to do with those of one condition, and why."""
     words = CONDITION_WORDS.get(condition, "two sheets contradict each other")
     if action == "check_first":
@@ -151,7 +150,7 @@ def _of_group(
             Span(text=lead[0].upper() + lead[1:], tone=TONE.get(condition, "")),
             Span(text="check first what is open. "),
         )
-    if at_the_end and action in {"repeat", "measure"}:
+    if action == LEAVE:
         text = f"{words.capitalize()}, and nothing left to do would tell more: {listed(labels)}. "
         return (Span(text=text, tone="open"),)
     if action == "measure":

@@ -34,6 +34,7 @@ _DEAREST: Final = 12
 """More bursts than this for one injector are not worth it: a finer gauge or a longer burst is."""
 _TELLING: Final = 3
 """With so many passes a set that is split, or one that sticks, has shown it: a further one adds little."""
+_TWICE: Final = 2
 _TELLING_A_SLIP: Final = 5
 """One pass that lies apart from all others may be a slip: with so many it would have come again; a burst that
 sticks every other time does so in seven of eight."""
@@ -54,11 +55,7 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
         return _step(result, before[:1], 1, "neighbour", minutes)
     if alone := alone_without_reference(result.findings):
         return _step(result, alone, 1, "alone", minutes)
-    silent = tuple(
-        f.injector
-        for f in result.findings
-        if f.state is State.NO_RESPONSE and _bursts_told(result, f.injector) < 2
-    )
+    silent = tuple(f.injector for f in result.findings if _to_be_driven_again(result, f))
     if silent:
         return _step(result, silent, 1, "silent_once", minutes)
     woken = tuple(f.injector for f in result.findings if f.answered_late and f.passes == 1)
@@ -79,6 +76,14 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
         # A gauge that is too coarse stays so, however often everybody is read: a finer one is said, not asked.
         return None
     return _planned(result, waiting, minutes) if waiting else None
+
+
+def _to_be_driven_again(result: DropResult, finding: Finding) -> bool:
+    """Whether it was silent once, or gave too little by a supply that makes a good one look stuck."""
+    told = _bursts_told(result, finding.injector)
+    if finding.injector in result.driven_weakly:
+        return finding.state in {State.NO_RESPONSE, State.LOW} and told < _TELLING
+    return finding.state is State.NO_RESPONSE and told < _TWICE
 
 
 def _may_be_a_slip(result: DropResult, finding: Finding) -> bool:

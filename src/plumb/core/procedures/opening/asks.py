@@ -12,6 +12,8 @@ from plumb.core.procedures.opening.words import unseen_words
 STROKE_MINUTES: Final = 2.0
 """A stroke on the pump, with its look at seat and spray; common practice, no source."""
 
+_STROKES: Final = 3
+"""What a nozzle is stroked at first; a silent one is stroked once more; common practice, no source."""
 LOOK_MINUTES: Final = 1.0
 """A slow stroke with the tip in sight, and the seat held for ten seconds; common practice."""
 
@@ -25,6 +27,14 @@ def asks(kind: AnyKind, result: OpeningResult, told: AbstractSet[str]) -> NextSt
         if f.passes_to_settle and not result.nozzle(f.injector).fault:
             step = kind.step((f.injector,), "stroke_again", passes=f.passes_to_settle)
             return replace(step, minutes=STROKE_MINUTES * f.passes_to_settle)
+    quiet = tuple(
+        f.injector
+        for f, n in zip(result.findings, result.nozzles, strict=True)
+        if f.good and n.sound == "silent" and f.passes <= _STROKES
+    )
+    if quiet:
+        step = kind.step(quiet, "stroke_again", passes=1)
+        return replace(step, minutes=STROKE_MINUTES * len(quiet))
     unseen = tuple(n.injector for n in result.nozzles if n.settings and n.unseen and not n.fault)
     if not unseen:
         return None
