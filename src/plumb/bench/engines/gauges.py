@@ -327,8 +327,7 @@ class Bench:
 
     def returns(self, _who: tuple[str, ...], _passes: int) -> Sheet:
         """What comes back, at idle or while it is cranked."""
-        engine = self.engine
-        share = 1.0 if engine.starts else 0.5
+        engine, share = self.engine, 1.0 if self.engine.starts else 0.5
         return ReturnSheet(
             injectors=self.labels, step=1.0, duration_s=120.0 if engine.starts else 20.0,
             state="idle" if engine.starts else "cranking",
