@@ -41,6 +41,13 @@ class RailReadingPart(Part):
     taken: Instant | None = None
 
 
+class SwingPart(Part):
+    """What somebody saw the rail go to and fro between while it idled, in the sheet's unit."""
+
+    low: NotNegative
+    high: NotNegative
+
+
 class RailPart(SheetPart):
     """Rail pressure wanted and actual: against time, or read in some states of the engine."""
 
@@ -48,6 +55,7 @@ class RailPart(SheetPart):
     unit: UnitName
     engine: EnginePart = EnginePart()
     trace: TraceNotePart | None = None
+    swing: SwingPart | None = None
     readings: list[RailReadingPart] = Field([], max_length=30)
     series: list[RailPointPart] = Field([], max_length=20_000)
 
@@ -57,6 +65,9 @@ def core(part: RailPart, rows: tuple[Noted, ...], engine: Engine) -> RailSheet:
     factor = kpa_per(part.unit)
     usual = "idle" if engine.starts else "cranking"
     return RailSheet(
+        seen=(float(part.swing.low) * factor, float(part.swing.high) * factor)
+        if part.swing
+        else None,
         engine=part.engine.state if part.engine.state in STATES else usual,
         read=tuple(
             (r.slot, r.first, r.second)
@@ -81,6 +92,13 @@ def problems(part: RailPart, _engine: Engine, path: str) -> Iterator[Problem]:
             )  # fmt: skip
         yield from too_high(reading.wanted, part.unit, f"{here}.wanted")
         yield from too_high(reading.actual, part.unit, f"{here}.actual")
+    if part.swing is not None:
+        yield from too_high(part.swing.high, part.unit, f"{path}.swing.high")
+        if part.swing.low > part.swing.high:
+            yield Problem(
+                path=f"{path}.swing.low", rule="the lowest is not above the highest",
+                value=str(part.swing.low), code="crossed",
+            )  # fmt: skip
     for m, point in enumerate(part.series):
         if m and point.t_s <= part.series[m - 1].t_s:
             yield Problem(

@@ -14,7 +14,7 @@ from plumb.core.traces.evenly import evenly, thinned
 from plumb.jobfile.tracecolumns import kpa, seconds, unit_of
 from plumb.jobfile.tracefile import TraceTable
 from plumb.service.kinds.kind import ScreenKind, hangs_by_share
-from plumb.service.kinds.knobs import ENGINE
+from plumb.service.kinds.knobs import ENGINE, Field, Knob, between
 from plumb.service.kinds.shown import Noted
 from plumb.service.kinds.tracing import Found, Tracing, Wanted, body_of, channel
 from plumb.service.views.sheet import ScaleView
@@ -96,6 +96,17 @@ def cells(row: Noted, _result: RailResult) -> list[str]:
     ]  # fmt: skip
 
 
+TO_AND_FRO: Final = Knob(
+    "To and fro",
+    (
+        Field("swing.low", "Lowest that it went to at idle, {unit}"),
+        Field("swing.high", "Highest, {unit}"),
+    ),
+    lambda get: between(get, "swing.low", "swing.high", "{unit}") or "not seen",
+    "Watch what is there for half a minute: what it goes to and fro between. A trace tells better.",
+)
+
+
 RAIL = ScreenKind(
     code=KIND,
     gauge=None,
@@ -105,7 +116,7 @@ RAIL = ScreenKind(
     cells=cells,
     hangs=hangs_by_share,
     scale=scale,
-    knobs=(ENGINE,),
+    knobs=(TO_AND_FRO, ENGINE),
     trace=Tracing(
         words="Bring in a trace of the rail", find=follow, from_sheet=from_sheet, band=BEYOND
     ),

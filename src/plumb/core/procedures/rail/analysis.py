@@ -51,12 +51,14 @@ class RailSheet:
     """What is put in: moments as (s, kPa wanted, kPa actual) in the order of time.
 
     ``read`` are figures as (state of the engine, kPa wanted, kPa actual), ``engine`` is the state in
-    which the trace was taken.
+    which the trace was taken.  ``seen`` are the lowest and the highest that somebody saw it go to and fro
+    between while it idled, kPa; a trace tells better.
     """
 
     series: Series = ()
     read: Read = ()
     engine: str = "idle"
+    seen: tuple[float, float] | None = None
 
     @property
     def kind(self) -> str:
@@ -95,12 +97,17 @@ class RailResult:
     @property
     def begun(self) -> bool:
         """Whether there is any moment or figure of the rail."""
-        return bool(self.sheet.series or self.sheet.read)
+        return bool(self.sheet.series or self.sheet.read or self.sheet.seen)
 
     @property
     def by_figures(self) -> bool:
         """Whether what is said rests on figures that were read, and not on a trace."""
         return self.state not in {"", "too_short"} and not self.sheet.series
+
+    @property
+    def by_eye(self) -> bool:
+        """Whether its swing was read by somebody who watched the figures."""
+        return self.sheet.seen is not None and not self.sheet.series
 
     @property
     def off_in(self) -> str:
@@ -140,6 +147,8 @@ def analyse_rail(sheet: RailSheet, thresholds: Thresholds = Thresholds()) -> Rai
     last = {name: (wanted, actual) for name, wanted, actual in sheet.read}
     findings = tuple(_finding(name, *last[name], thresholds) for name in STATES if name in last)
     read = [f.state for f in findings]
+    if sheet.seen is not None and not sheet.series:
+        traced = _by_eye(sheet, sheet.seen, last, thresholds)
     state = traced.state
     if state in {"", "good", "too_short"} and read:
         if State.LOW in read:
@@ -151,6 +160,23 @@ def analyse_rail(sheet: RailSheet, thresholds: Thresholds = Thresholds()) -> Rai
         else:
             state = "good"
     return replace(traced, state=state, findings=findings)
+
+
+def _by_eye(
+    sheet: RailSheet,
+    seen: tuple[float, float],
+    last: dict[str, tuple[float, float]],
+    thresholds: Thresholds,
+) -> RailResult:
+    """What somebody saw it go between: it surges where that leaves its middle by more than the tenth that is allowed."""
+    low, high = seen
+    middle = (low + high) / 2.0
+    wanted = last["idle"][0] if "idle" in last else middle
+    made = _result(sheet, "", thresholds)
+    surges = (high - low) / 2.0 > BEYOND * wanted > 0.0
+    return replace(
+        made, state="surges" if surges else "good", bias=middle - wanted, swing=high - low, wanted=wanted,
+    )  # fmt: skip
 
 
 def _finding(name: str, wanted: float, actual: float, thresholds: Thresholds) -> Finding:

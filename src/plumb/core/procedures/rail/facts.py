@@ -24,6 +24,8 @@ def facts(key: str, result: RailResult) -> Iterator[Fact]:
     text = _SAID[state]
     if result.off_in:
         text += f", {NAMES[result.off_in][0].lower()}{NAMES[result.off_in][1:]}"
+    if result.state == "surges" and result.by_eye:
+        text += ", as somebody saw it"
     if result.state == "good" and result.by_figures:
         text += ", by figures that were read"
     yield Fact(code=f"rail_{state}", injector="", sheet=key, text=text)

@@ -20,7 +20,7 @@ RAIL_GUIDE: Final = Guide(
     steps=(
         "Read wanted and actual at the same moment.",
         "Idle, then raised, then cranking where it does not start.",
-        "Record half a minute where the figures swing.",
+        "Record half a minute where the figures swing, or note the lowest and the highest.",
     ),
     look=(
         "Both swinging: the regulation. Actual alone: supply or regulator.",

@@ -28,7 +28,8 @@ def headline(result: RailResult, unit: str) -> tuple[Span, ...]:
         often = (
             f" at {rounded(result.frequency_hz, 1)} Hz" if result.frequency_hz is not None else ""
         )
-        text = f"The rail surges{often}, {told_in(result.swing, unit)} from low to high{_mean(result, unit)}."
+        seen = ", as it was seen" if result.by_eye else ""
+        text = f"The rail surges{often}, {told_in(result.swing, unit)} from low to high{seen}{_mean(result, unit)}."
         return (Span(text=text, tone="high"),)
     if result.next_to_nothing:
         return (Span(text=f"Next to nothing builds up in the rail{_when(result)}.", tone="low"),)
@@ -53,7 +54,7 @@ def headline(result: RailResult, unit: str) -> tuple[Span, ...]:
 
 def _mean(result: RailResult, unit: str) -> str:
     """How far it lies from what is wanted by its median, where a trace says so."""
-    if not result.sheet.series:
+    if not result.sheet.series and not result.by_eye:
         return ""
     if abs(result.bias) < NO_MORE * result.wanted:
         return ", round what is wanted" if result.state == "surges" else ""
@@ -65,7 +66,7 @@ def _when(result: RailResult) -> str:
     return " while cranking" if result.off_in == "cranking" else ""
 
 
-def notes(result: RailResult, _unit: str) -> tuple[str, ...]:
+def notes(result: RailResult, unit: str) -> tuple[str, ...]:
     """What follows for the other sheets, and what figures alone do not show."""
     if result.off_in == "cranking" and result.next_to_nothing:
         text = (
@@ -85,8 +86,14 @@ def notes(result: RailResult, _unit: str) -> tuple[str, ...]:
             "injectors return while cranking come before anything that needs it to run."
         )
         return (text,)
+    if result.state == "good" and result.by_eye:
+        low, high = (told_in(x, unit) for x in result.sheet.seen or (0.0, 0.0))
+        text = f"It goes between {low} and {high}: a tenth of what is wanted is allowed to either side."
+        return (text,)
     if result.state == "good" and result.by_figures:
-        return ("Figures that stand still show no surge: where it hunts, bring in a trace.",)
+        return (
+            "Figures that stand still show no surge: where it hunts, note what it goes between, or bring in a trace.",
+        )
     if result.state in {"surges", "low", "high"}:
         text = "Settle the rail first: it moves every correction, so none is judged until then."
         return (text,)

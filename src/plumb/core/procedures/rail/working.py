@@ -10,7 +10,7 @@ from plumb.core.procedures.rail.words import told_in
 def working(result: RailResult, unit: str) -> Working:
     """All figures of the rail: those of the trace, and those that were read."""
     return Working(
-        shared=_of_trace(result, unit) if result.sheet.series else (),
+        shared=_of_trace(result, unit) if result.sheet.series else _by_eye(result, unit),
         injectors=tuple(
             (
                 NAMES[f.place],
@@ -27,6 +27,21 @@ def working(result: RailResult, unit: str) -> Working:
             for f in result.findings
             if f.value is not None
         ),
+    )  # fmt: skip
+
+
+def _by_eye(result: RailResult, unit: str) -> tuple[Line, ...]:
+    """What somebody saw it go between."""
+    if result.sheet.seen is None:
+        return ()
+    low, high = result.sheet.seen
+    return (
+        Line(label="lowest seen", figure=told_in(low, unit)),
+        Line(label="highest seen", figure=told_in(high, unit)),
+        Line(label="wanted", figure=told_in(result.wanted, unit),
+             formula="as it was read at idle, else the middle of both"),
+        Line(label="half of its swing", figure=rounded(50 * result.swing / result.wanted, 1) if result.wanted else "?",
+             unit="% of wanted", formula=f"above {100 * BEYOND:g} % it surges", source=COMMON),
     )  # fmt: skip
 
 
