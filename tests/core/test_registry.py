@@ -39,6 +39,11 @@ RARE: Final = (
         "kind": "opening_pressure", "unit": "bar", "window": {"low": 122, "high": 132},
         "readings": [{"injector": x, "value": 117} for x in "123"],
     }),
+    ("mechanical_diesel", {
+        "kind": "opening_pressure", "unit": "bar", "window": {"low": 122, "high": 132},
+        "readings": [{"injector": x, "value": 127} for x in "1234"],
+        "held": {"lost": [1, 1, 9, 1], "at_most": 4},
+    }),
     ("common_rail", {
         "kind": "rail_pressure", "unit": "bar",
         "readings": [{"state": "cranking", "wanted": 280, "actual": 9}],

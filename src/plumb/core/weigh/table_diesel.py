@@ -22,6 +22,21 @@ DIESEL: Final = (
         not_ruled_out=("compression",),
     ),
     VerdictRow(
+        name="loses its pressure, still after cleaning",
+        needs=_facts("nozzle_loses", "after_cleaning"),
+        condition="seat_leaks", action="replace",
+        because="held below its opening pressure it still loses more than its maker allows: its needle lets by",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
+        name="loses its pressure",
+        needs=_facts("nozzle_loses"),
+        condition="seat_leaks", action="clean_and_repeat",
+        because="held below its opening pressure it loses more than its maker allows: dirt at its seat, or a needle "
+        "that lets by. Clean it and hold it again; replace the nozzle if it stays so",
+        not_ruled_out=("compression",),
+    ),
+    VerdictRow(
         name="nozzle sprays badly, still after cleaning",
         needs=_facts("nozzle_spray_bad", "after_cleaning"),
         condition="bad_spray", action="replace",

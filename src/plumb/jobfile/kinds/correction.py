@@ -1,11 +1,13 @@
 """The corrections in the job file."""
 
-from typing import Annotated, Literal, Self
+from collections.abc import Iterator
+from typing import Annotated, Final, Literal, Self
 
 from pydantic import Field, model_validator
 
+from plumb.core.measure.problems import Problem
 from plumb.core.measure.readings import Noted, values_of
-from plumb.core.procedures.correction.analysis import CorrectionSheet
+from plumb.core.procedures.correction.analysis import Beside, CorrectionSheet
 from plumb.jobfile.kinds.kind import Engine, FileKind, row_problems, scaled
 from plumb.jobfile.models import EnginePart, GaugePart, Instant, Label, Part, Positive, SheetPart
 from plumb.jobfile.numbers import Number
@@ -40,6 +42,14 @@ class ApartPart(Part):
     source: str = Field("", max_length=200)
 
 
+class BesidePart(Part):
+    """What the controller shows beside each correction: one figure a reading's injector, in their order on the engine."""
+
+    unit: Literal["mm3", "percent", "ms"] = "ms"
+    step: Positive | None = None
+    values: list[Annotated[Number, Field(ge=-1000, le=1000)]] = Field([], max_length=32)
+
+
 class CorrectionPart(SheetPart):
     """The controller's fuel corrections at idle."""
 
@@ -47,6 +57,7 @@ class CorrectionPart(SheetPart):
     unit: Literal["mm3", "percent", "ms"]
     gauge: GaugePart
     window: ApartPart = ApartPart()
+    beside: BesidePart | None = None
     engine: EnginePart = EnginePart(state="idle")
     readings: list[SignedPart] = Field(max_length=2000)
 
@@ -60,9 +71,33 @@ def core(part: CorrectionPart, rows: tuple[Noted, ...], engine: Engine) -> Corre
         unit=part.unit,
         apart=scaled(part.window.apart),
         source=part.window.source,
+        beside=_beside(part.beside, engine),
     )
 
 
+_STEPS: Final = {"mm3": 0.1, "percent": 0.1, "ms": 0.01}
+"""What controllers usually show their figures to; common practice, no source."""
+
+
+def _beside(part: BesidePart | None, engine: Engine) -> Beside | None:
+    if part is None or not part.values:
+        return None
+    step = float(part.step) if part.step is not None else _STEPS[part.unit]
+    figures = zip(engine.labels, map(float, part.values), strict=False)
+    return Beside(unit=part.unit, step=step, figures=tuple(figures))
+
+
+def problems(part: CorrectionPart, engine: Engine, path: str) -> Iterator[Problem]:
+    """Those of any sheet, and more second figures than there are cylinders."""
+    yield from row_problems(part, engine, path)
+    count = len(part.beside.values) if part.beside else 0
+    if count > len(engine.labels):
+        yield Problem(
+            path=f"{path}.beside.values", rule=f"at most a figure for each of {len(engine.labels)} cylinders",
+            value=str(count), code="count",
+        )  # fmt: skip
+
+
 CORRECTION = FileKind(
-    model=CorrectionPart, entries={"readings": SignedPart}, core=core, problems=row_problems
+    model=CorrectionPart, entries={"readings": SignedPart}, core=core, problems=problems
 )

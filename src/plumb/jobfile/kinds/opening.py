@@ -1,6 +1,7 @@
 """The opening pressures in the job file, with the shims at hand."""
 
 from collections.abc import Iterator, Mapping
+from decimal import Decimal
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
@@ -9,6 +10,7 @@ from plumb.core.measure.problems import Problem
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.readings import Noted
 from plumb.core.procedures.opening.analysis import OpeningResult, OpeningSheet, Stroke
+from plumb.core.procedures.opening.held import Held
 from plumb.core.procedures.opening.shims import Change, Sensitivity, by_maker
 from plumb.jobfile.kinds.kind import (
     DECIMALS,
@@ -63,6 +65,17 @@ class NozzlePart(Part):
         return by_maker(float(self.buys) * factor, float(self.shim_mm))
 
 
+class HeldPart(Part):
+    """Nozzles held below opening for some seconds: what each lost, in the order of those that were stroked.
+
+    ``at_most`` is what their maker allows in that time, all in the sheet's unit.
+    """
+
+    for_s: Annotated[Number, Field(gt=0, le=600)] = Decimal(10)
+    lost: list[NotNegative] = Field([], max_length=40)
+    at_most: Positive | None = None
+
+
 class LearntPart(Part):
     """A change of shims on this nozzle type elsewhere: mm more, pressure before and after."""
 
@@ -112,6 +125,7 @@ class OpeningPart(SheetPart):
     shims_mm: list[Annotated[Number, Field(gt=0, le=20)]] = Field([], max_length=40)
     shim_unit: Literal["mm", "thou"] = "mm"
     when: When = ""
+    held: HeldPart | None = None
     learnt: list[LearntPart] = Field([], max_length=200)
     readings: list[StrokePart] = Field(max_length=2000)
 
@@ -129,6 +143,7 @@ def core(part: OpeningPart, rows: tuple[Noted, ...], engine: Engine) -> OpeningS
         drawer=tuple(float(x) for x in part.shims_mm),
         when=part.when,
         unit=part.unit,
+        held=_held(part, factor),
         length=part.shim_unit,
         learnt=tuple(
             Change(
@@ -147,11 +162,34 @@ def core(part: OpeningPart, rows: tuple[Noted, ...], engine: Engine) -> OpeningS
     )  # fmt: skip
 
 
+def _stroked(part: OpeningPart) -> tuple[str, ...]:
+    """The nozzles that were stroked on this sheet, in the order in which they were."""
+    return tuple(dict.fromkeys(r.injector for r in part.readings))
+
+
+def _held(part: OpeningPart, factor: float) -> Held | None:
+    if part.held is None or not part.held.lost:
+        return None
+    lost = zip(_stroked(part), part.held.lost, strict=False)
+    limit = part.held.at_most
+    return Held(
+        for_s=float(part.held.for_s),
+        lost=tuple((label, float(x) * factor) for label, x in lost),
+        at_most=None if limit is None else float(limit) * factor,
+    )
+
+
 def problems(part: OpeningPart, engine: Engine, path: str) -> Iterator[Problem]:
     """Rows that do not fit, pressures beyond any pump."""
     yield from row_problems(part, engine, path)
     for m, reading in enumerate(part.readings):
         yield from too_high(reading.value, part.unit, f"{path}.readings[{m}].value")
+    count, held = len(_stroked(part)), part.held
+    if held is not None and len(held.lost) > count:
+        yield Problem(
+            path=f"{path}.held.lost", rule=f"at most a figure for each of the {count} nozzles that were stroked",
+            value=str(len(held.lost)), code="count",
+        )  # fmt: skip
 
 
 def more(result: OpeningResult, unit: str) -> dict[str, Any]:

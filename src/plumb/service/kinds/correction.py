@@ -1,9 +1,12 @@
 """The corrections on the screen."""
 
+from typing import Final
+
 from plumb.core.compare.renewed import only_renewed
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import decimals_for
 from plumb.core.procedures.correction.analysis import KIND, CorrectionResult
+from plumb.core.procedures.correction.words import beside_words
 from plumb.service.kinds.kind import At, ScreenKind, cell_of_value
 from plumb.service.kinds.knobs import ENGINE, SOURCE, Field, Knob, or_none
 from plumb.service.stored.gauges import Gauge
@@ -26,6 +29,25 @@ def scale(result: CorrectionResult, _unit: str) -> ScaleView:
     )  # fmt: skip
 
 
+BESIDE: Final = Knob(
+    "Beside it",
+    (
+        Field("beside.values", "Second figures, in the order of the rows, a space between", "numbers"),
+        Field("beside.unit", "Their unit", "choice",
+              (("ms", "ms"), ("mm3", "mm³"), ("percent", "%"))),
+        Field("beside.step", "Shown to (empty: as usual)"),
+    ),
+    lambda get: get("beside.values") or "none",
+    "What the controller shows next to each correction: on-times beside quantities, say.",
+)  # fmt: skip
+
+
+def cell(finding: Finding, result: CorrectionResult) -> str:
+    """The figure, and the second one beside it."""
+    mine, second = cell_of_value(finding, result), beside_words(finding.injector, result)
+    return f"{mine} · {second}" if mine and second else mine
+
+
 CORRECTION = ScreenKind(
     code=KIND,
     gauge=Gauge(name="controller", unit="mm3", step="0.1"),
@@ -37,11 +59,12 @@ CORRECTION = ScreenKind(
             "Common practice: within 3 or 4 points of each other.",
             window=True,
         ),
+        BESIDE,
         ENGINE,
     ),
     columns=("correction",),
     hangs=hangs,
     scale=scale,
-    cell=cell_of_value,
+    cell=cell,
     rank=6,
 )

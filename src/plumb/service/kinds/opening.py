@@ -184,6 +184,18 @@ OPENING = ScreenKind(
             "too much moves the pressure.",
         ),
         Knob(
+            "Held",
+            (
+                Field(
+                    "held.lost", "Lost by each, in the order they were stroked, {unit}", "numbers"
+                ),
+                Field("held.for_s", "Held for, s (empty: 10)"),
+                Field("held.at_most", "At most by their maker, {unit}"),
+            ),
+            lambda get: or_none(get("held.lost"), "{unit}", "not timed"),
+            "Pump each to a little below its opening pressure, let go, and note what the gauge has lost after that time.",
+        ),
+        Knob(
             "Shims",
             (
                 Field("shims_mm", "In the drawer, with a space between, {shim}", "shims"),

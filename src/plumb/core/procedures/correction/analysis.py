@@ -12,7 +12,7 @@ weak is not "injector" before its compression and the rail are known.
 ['1', '4']
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from plumb.core.compare.renewed import Renewed, held_by_others
@@ -25,6 +25,7 @@ from plumb.core.measure.uncertainty import SQRT12
 KIND: Final = "correction"
 POINTS: Final = 4.0
 """Corrections should lie within 3 or 4 points of each other; common practice, no source."""
+_OUT: Final = frozenset({State.HIGH, State.LOW})
 ON_TIME_SHARE: Final = 0.10
 """On-times are compared as a ratio; so far from those that agree, common practice, no source."""
 
@@ -35,6 +36,7 @@ class CorrectionSheet:
 
     ``apart`` is the largest deviation allowed, in the unit; None: the usual one.  ``renewed`` were
     worked on before; as corrections are spread anew then, all cylinders are read and all of them vote.
+    ``beside`` are the figures that the controller shows next to these, in a unit of their own.
     """
 
     injectors: tuple[str, ...]
@@ -44,6 +46,7 @@ class CorrectionSheet:
     apart: float | None = None
     source: str = ""
     renewed: Renewed = ()
+    beside: "Beside | None" = None
 
     @property
     def kind(self) -> str:
@@ -52,14 +55,38 @@ class CorrectionSheet:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Beside:
+    """A second figure of each cylinder, of one reading, by injector; ``step`` is what they are shown to."""
+
+    unit: str
+    step: float
+    figures: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CorrectionResult:
-    """What the sheet says: high asks for more fuel (a weak cylinder), low for less."""
+    """What the sheet says: high asks for more fuel (a weak cylinder), low for less.
+
+    ``beside`` is what the second figures say by themselves; None where there are none.
+    """
 
     sheet: CorrectionSheet
     compared: Absolute
     findings: tuple[Finding, ...]
     apart: float
     thresholds: Thresholds
+    beside: "CorrectionResult | None" = None
+
+    @property
+    def differ(self) -> tuple[str, ...]:
+        """Cylinders of which both figures are told, and only one of them stands apart; in reach order."""
+        other = {f.injector: f for f in self.beside.findings} if self.beside else {}
+        both = [(f, other[f.injector]) for f in self.findings if f.told and f.injector in other]
+        return tuple(
+            a.injector
+            for a, b in both
+            if b.told and {a.state, b.state} & _OUT and a.state is not b.state
+        )
 
     @property
     def kind(self) -> str:
@@ -112,7 +139,20 @@ def analyse_corrections(
         findings=held_by_others(findings, sheet.renewed),
         apart=apart,
         thresholds=thresholds,
+        beside=_of_those_beside(sheet, thresholds),
     )
+
+
+def _of_those_beside(sheet: CorrectionSheet, thresholds: Thresholds) -> CorrectionResult | None:
+    """The second figures judged as if they stood alone: by their own unit's limit."""
+    second = sheet.beside
+    if second is None or not second.figures:
+        return None
+    readings = tuple(Value(injector=x, number=1, value=v) for x, v in second.figures)
+    alone = replace(
+        sheet, unit=second.unit, step=second.step, readings=readings, apart=None, beside=None
+    )
+    return analyse_corrections(alone, thresholds)
 
 
 def _apart(sheet: CorrectionSheet, items: list[Item]) -> float:

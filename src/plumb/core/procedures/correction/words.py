@@ -16,6 +16,8 @@ _WORDS: Final = {
     State.LOW: "strong cylinder",
     State.SPLIT: "set is split",
 }
+UNITS: Final = {"mm3": "quantity", "percent": "points", "ms": "on-time"}
+"""What a figure of the controller is called by its unit."""
 SAYS: Final = (*_WORDS.values(), *said.SAYS)
 
 
@@ -36,6 +38,15 @@ def notes(result: CorrectionResult, _unit: str) -> tuple[str, ...]:
         made.append(
             "A weak cylinder is not yet an injector: cranking balance and rail pressure first."
         )
+    for label in result.differ:
+        first, second = (
+            next(f for f in r.findings if f.injector == label) for r in (result, result.beside) if r
+        )
+        made.append(
+            f"{label} by the {UNITS[result.sheet.unit]}: {_in_words(first)}; by the "
+            f"{UNITS[_other(result)]} beside it: {_in_words(second)}. One of the two was misread, or its "
+            "injector takes longer for the same fuel."
+        )
     if result.split:
         made.append("Two halves stand against each other; comparing cannot say which is right.")
     return tuple(made)
@@ -47,8 +58,27 @@ def because(finding: Finding, result: CorrectionResult, _unit: str) -> str:
     if finding.value is None or finding.reference is None:
         return word
     places = decimals_for(result.sheet.step)
-    return (
+    text = (
         f"{word}: {rounded(finding.value, places)} {result.sheet.unit}, "
         f"{rounded(abs(finding.deviation or 0.0), places)} from those that agree at "
         f"{rounded(finding.reference, places)}; allowed {rounded(result.apart, places)}"
     )
+    beside = beside_words(finding.injector, result)
+    return f"{text}; {beside} beside it" if beside else text
+
+
+def beside_words(injector: str, result: CorrectionResult) -> str:
+    """The second figure of a cylinder with its unit; empty where there is none."""
+    second = result.sheet.beside
+    value = dict(second.figures).get(injector) if second else None
+    if second is None or value is None:
+        return ""
+    return f"{rounded(value, decimals_for(second.step))} {second.unit}"
+
+
+def _other(result: CorrectionResult) -> str:
+    return result.sheet.beside.unit if result.sheet.beside else ""
+
+
+def _in_words(finding: Finding) -> str:
+    return state_in(_WORDS, finding)

@@ -22,6 +22,7 @@ from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import IN_PRESSURE, Finding, all_in_plumb, with_carried
 from plumb.core.measure.readings import Mark, Window
 from plumb.core.measure.uncertainty import step_uncertainty
+from plumb.core.procedures.opening.held import Held
 from plumb.core.procedures.opening.shims import (
     COMMONLY,
     Change,
@@ -72,7 +73,7 @@ class OpeningSheet:
     ``form`` is pintle or hole; ``maker`` what a shim buys by its maker, ``learnt`` are changes of shims on this nozzle type elsewhere;
     ``carried`` and ``read_before`` are nozzles that an earlier sheet read, ``renewed`` those that were
     worked on before, see the drop's.
-    ``unit`` is the gauge's, ``length`` (mm, thou) the one that shims are told in.
+    ``unit`` is the gauge's, ``length`` (mm, thou) the one that shims are told in; ``held`` is how fast they lose pressure.
     """
 
     injectors: tuple[str, ...]
@@ -89,6 +90,7 @@ class OpeningSheet:
     carried: tuple[tuple[str, str], ...] = ()
     read_before: tuple[str, ...] = ()
     renewed: Renewed = ()
+    held: Held | None = None
 
     @property
     def kind(self) -> str:
@@ -110,7 +112,7 @@ class Setting:
 class Nozzle:
     """One nozzle: its settings, oldest first, what was seen last, and the shims planned.
 
-    ``fault`` is seat_wet, seat_damp, spray_bad or empty: with one, shims are not the cure.
+    ``fault`` is seat_wet, seat_damp, loses, spray_bad or empty: with one, shims are not the cure.
     ``wanted_mm`` is the change to the middle of the window where the nozzle is out of it, ``nearest``
     what the drawer can do where no stack of it lands there.
     """
@@ -343,6 +345,8 @@ def _nozzle(
     fault = ""
     if (was := _last(mine, "seat")) in {"wet", "damp"}:
         fault = f"seat_{was}"
+    elif sheet.held is not None and sheet.held.too_fast(finding.injector):
+        fault = "loses"
     elif _last(mine, "spray") not in {"", "even"}:
         fault = "spray_bad"
     # Taken apart and set anew, it is looked at anew; a fault stands until it was seen to be gone.

@@ -20,6 +20,8 @@ MAKES: Final = {
     "nozzle_seat_wet": "the seat wets within the hold",
     "nozzle_seat_damp": "the seat is damp after the hold",
     "nozzle_spray_bad": "the spray is bad",
+    "nozzle_loses": "it loses its pressure faster than is allowed",
+    "nozzle_holds": "it holds its pressure as long as it has to",
     "nozzle_seat_dry": "the seat stays dry",
     "nozzle_sprays": "it chatters, and its spray is even",
     "nozzle_unseen": "its seat, sound or spray was not looked at",
@@ -32,6 +34,7 @@ _FAULTS: Final = {
     "seat_wet": "its seat wets within the hold",
     "seat_damp": "its seat is damp after the hold",
     "spray_bad": "its spray is bad",
+    "loses": "it loses its pressure faster than its maker allows",
 }
 
 _OPENS: Final = {
@@ -61,6 +64,8 @@ def facts(key: str, result: OpeningResult) -> Iterator[Fact]:
                 code="nozzle_unseen", injector=f.injector, sheet=key,
                 text=f"{listed(nozzle.unseen)} not seen yet",
             )  # fmt: skip
+        if result.sheet.held is not None and result.sheet.held.too_fast(f.injector) is False:
+            yield Fact(code="nozzle_holds", injector=f.injector, sheet=key, weighs=False)
         if nozzle.seat == "dry":
             yield Fact(code="nozzle_seat_dry", injector=f.injector, sheet=key, weighs=False)
         if nozzle.spray == "even" and nozzle.sound == "chatters":

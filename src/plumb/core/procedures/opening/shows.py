@@ -23,6 +23,12 @@ SHOWS: Final = (
         rows={"seat_leaks": (0.05, 0.25, 0.7)},
     ),
     Shows(
+        name="pressure held",
+        columns=("nozzle_holds", "nozzle_loses"),
+        sound=(0.97, 0.03),
+        rows={"seat_leaks": (0.3, 0.7)},
+    ),
+    Shows(
         name="spray and sound",
         columns=("nozzle_sprays", "nozzle_silent", "nozzle_spray_bad"),
         sound=(0.98, 0.015, 0.005),

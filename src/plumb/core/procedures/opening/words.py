@@ -30,6 +30,7 @@ _FAULTS: Final = {
     "seat_wet": "seat leaks",
     "seat_damp": "seat damp",
     "spray_bad": "bad spray",
+    "loses": "loses pressure",
 }
 _SPRAYS: Final = {
     "pintle": "A pintle nozzle sprays evenly when it makes one straight cone.",
@@ -41,6 +42,7 @@ _CURES: Final = {
     "seat_wet": "setting it will not cure a wet seat",
     "seat_damp": "clean it and hold it again before it is set",
     "spray_bad": "setting it will not cure a bad spray",
+    "loses": "setting it will not cure a needle that lets by",
 }
 
 
@@ -137,6 +139,26 @@ def last_change(injector: str, result: OpeningResult, unit: str) -> str:
     return f"{size} {what}, {sign}{moved} {unit}"
 
 
+def held_words(result: OpeningResult, unit: str) -> tuple[str, ...]:
+    """What each lost while it was held, and who loses far more than the others where no maker says what is allowed."""
+    held = result.sheet.held
+    if held is None:
+        return ()
+    step = result.sheet.step
+    told = ", ".join(f"{x} {show_pressure(lost, unit, step)}" for x, lost in held.lost)
+    text = f"Held {held.for_s:g} s, lost in {unit}: {told}"
+    if held.at_most is not None:
+        return (f"{text}; at most {show_pressure(held.at_most, unit, step)}.",)
+    if not held.apart:
+        return (f"{text}.",)
+    lose = "loses" if len(held.apart) == 1 else "lose"
+    text += (
+        f". {listed(held.apart)} {lose} over twice what the middle of the set does: a needle that lets by, or "
+        "dirt at its seat. What is allowed, its maker says."
+    )
+    return (text,)
+
+
 def notes(result: OpeningResult, unit: str) -> tuple[str, ...]:
     """What else must be known before the sheet is believed."""
     made = list(renewed_note(result.findings))
@@ -146,6 +168,7 @@ def notes(result: OpeningResult, unit: str) -> tuple[str, ...]:
             f"{show_pressure(REASSEMBLY_KPA, unit, result.sheet.step)} "
             f"{unit} of scatter for taking it apart."
         )
+    made += held_words(result, unit)
     if any(n.sound == "silent" and not n.fault for n in result.nozzles):
         made.append(
             "A nozzle that does not chatter may stroke too fast, or drag: stroke it slowly."
