@@ -252,6 +252,39 @@ def test_a_rail_that_surges_is_drawn_and_kept_in_its_unit(desk: Desk) -> None:
     assert (len(series), series[0]["wanted"]) == (len(t), 30)
 
 
+def test_corrections_of_the_same_trace_are_told_beside_the_rail(desk: Desk) -> None:
+    """Three go with its surge, a little behind it; the fourth moves by itself: its cylinder is named, the others are not."""
+    t = np.arange(0.0, 20.0, 0.05)
+    swing = np.sin(2 * np.pi * 0.7 * t)
+    late = np.sin(2 * np.pi * 0.7 * (t - 0.3))
+    own = np.sin(2 * np.pi * 0.23 * t)
+    rows = "".join(
+        f"{x:.2f},300,{300 + 60 * a:.2f},{3 * b:.3f},{-4 * b:.3f},{2.5 * b:.3f},{5 * c:.3f}\n"
+        for x, a, b, c in zip(t, swing, late, own, strict=True)
+    )
+    head = "t [s],wanted [bar],actual [bar]," + ",".join(
+        f"Correction {n} [mm3]" for n in range(1, 5)
+    )
+    sheet = sheet_of(desk, "rail_pressure", "common_rail")
+    trace = send(desk, sheet, f"{head}\n{rows}".encode()).json()
+    assert [c["name"] for c in trace["channels"]] == ["wanted", "actual"]
+    now = desk.client.get(f"/api/sheets/{sheet['id']}").json()
+    notes = " ".join(now["notes"])
+    assert "The corrections of 1, 2 and 3 go to and fro with the rail" in notes
+    assert "The correction of 4 moves by itself" in notes
+    file = desk.client.get(f"/api/jobs/{sheet['job_number']}/file").json()
+    kept = {x["injector"]: x for x in file["sheets"][0]["together"]}
+    # The middle 90 % of a sine of amplitude a is 2a sin(0.45 pi) = 1.975 a wide.
+    assert [kept[x]["swing"] for x in "1234"] == pytest.approx([5.93, 7.90, 4.94, 9.88], abs=0.1)
+    assert min(kept[x]["with_rail"] for x in "123") > 0.95
+    assert kept["4"]["with_rail"] < 0.3
+    # The next trace of this sheet has none: nothing of the old one stays.
+    again = "t [s],wanted [bar],actual [bar]\n" + "".join(f"{k},300,30{k % 5}\n" for k in range(60))
+    send(desk, sheet, again.encode())
+    file = desk.client.get(f"/api/jobs/{sheet['job_number']}/file").json()
+    assert not file["sheets"][0].get("together")
+
+
 @pytest.mark.parametrize(
     ("text", "query", "path"),
     [

@@ -5,11 +5,13 @@ Figures are of the trade, common practice, no source; the arithmetic is done by 
 
 from typing import Any
 
+import numpy as np
 import pytest
 
 from plumb.core.measure.problems import PlumbError
 from plumb.core.procedures import kind_of
 from plumb.core.procedures.opening.held import Held
+from plumb.core.procedures.rail.together import beside_the_rail, goes_with
 from tests.core.job_files import headline, job, notes, values
 from tests.core.test_rounds import nozzles
 
@@ -46,6 +48,22 @@ def test_without_a_wanted_figure_the_middle_counts_and_without_a_swing_no_surge_
     assert "show no surge" in notes(rail(None).now, "s1")
     with pytest.raises(PlumbError, match="the lowest is not above the highest"):
         rail({"low": 310, "high": 290})
+
+
+def test_channels_that_go_together_whatever_the_sign_and_within_a_second() -> None:
+    """A sine against itself: 1 at once and a second late, cos(2 pi f tau) beyond that; against one of another pitch next to 0."""
+    t = np.arange(0.0, 40.0, 0.05)
+    wave = np.sin(2.0 * np.pi * 0.25 * t)
+    assert goes_with(wave, -2.0 * wave, 20.0) == pytest.approx(1.0)
+    assert goes_with(wave, np.roll(wave, 18), 20.0) == pytest.approx(1.0, abs=0.03)
+    slow, late = (np.sin(2.0 * np.pi * 0.1 * (t - by)) for by in (0.0, 2.0))
+    assert goes_with(slow, late, 20.0) == pytest.approx(np.cos(2.0 * np.pi * 0.1), abs=0.03)
+    assert goes_with(wave, np.sin(2.0 * np.pi * 0.9 * t), 20.0) < 0.2
+    assert goes_with(wave, np.zeros_like(wave), 20.0) == 0.0
+    (one,) = beside_the_rail(wave, {"3": 5.0 + 2.0 * wave}, 20.0)
+    assert (one.injector, one.goes) == ("3", True)
+    # The middle 90 % of a sine: 2 a sin(0.45 pi).
+    assert one.swing == pytest.approx(4.0 * np.sin(0.45 * np.pi), rel=0.01)
 
 
 def corrections(beside: dict[str, Any]) -> Any:

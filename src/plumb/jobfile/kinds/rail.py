@@ -9,10 +9,12 @@ from plumb.core.measure.problems import Problem
 from plumb.core.measure.quantities import kpa_per
 from plumb.core.measure.readings import Noted
 from plumb.core.procedures.rail.analysis import STATES, RailResult, RailSheet
+from plumb.core.procedures.rail.together import Together
 from plumb.jobfile.kinds.kind import DECIMALS, Engine, FileKind, too_high
 from plumb.jobfile.models import (
     EnginePart,
     Instant,
+    Label,
     NotNegative,
     Part,
     SheetPart,
@@ -48,6 +50,14 @@ class SwingPart(Part):
     high: NotNegative
 
 
+class TogetherPart(Part):
+    """A correction that the same trace holds: how far it swings, and how far it goes with the rail (0 to 1)."""
+
+    injector: Label
+    swing: NotNegative
+    with_rail: Annotated[Number, Field(ge=0, le=1)]
+
+
 class RailPart(SheetPart):
     """Rail pressure wanted and actual: against time, or read in some states of the engine."""
 
@@ -56,6 +66,7 @@ class RailPart(SheetPart):
     engine: EnginePart = EnginePart()
     trace: TraceNotePart | None = None
     swing: SwingPart | None = None
+    together: list[TogetherPart] = Field([], max_length=32)
     readings: list[RailReadingPart] = Field([], max_length=30)
     series: list[RailPointPart] = Field([], max_length=20_000)
 
@@ -68,6 +79,10 @@ def core(part: RailPart, rows: tuple[Noted, ...], engine: Engine) -> RailSheet:
         seen=(float(part.swing.low) * factor, float(part.swing.high) * factor)
         if part.swing
         else None,
+        together=tuple(
+            Together(injector=x.injector, swing=float(x.swing), with_rail=float(x.with_rail))
+            for x in part.together
+        ),
         engine=part.engine.state if part.engine.state in STATES else usual,
         read=tuple(
             (r.slot, r.first, r.second)

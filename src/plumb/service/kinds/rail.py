@@ -1,5 +1,6 @@
 """The rail pressure on the screen: a trace, and no rows."""
 
+import re
 from decimal import Decimal
 from typing import Any, Final
 
@@ -9,8 +10,9 @@ from sqlalchemy import Connection
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.procedures.kind import Setting
 from plumb.core.procedures.rail.analysis import BEYOND, KIND, NAMES, RailResult
+from plumb.core.procedures.rail.together import beside_the_rail
 from plumb.core.procedures.rail.words import told_in
-from plumb.core.traces.evenly import evenly, thinned
+from plumb.core.traces.evenly import Grid, evenly, thinned
 from plumb.jobfile.tracecolumns import kpa, seconds, unit_of
 from plumb.jobfile.tracefile import TraceTable
 from plumb.service.kinds.kind import ScreenKind, hangs_by_share
@@ -27,26 +29,63 @@ MOST_POINTS: Final = 2000
 def follow(table: TraceTable, at: dict[str, int], wanted: Wanted) -> Found:
     """Pressure wanted and actual, thinned to what a sheet keeps."""
     columns = [at["wanted"], at["actual"]]
-    grid = evenly(seconds(table, at["time"]), *(kpa(table, c, wanted.unit) for c in columns))
+    corrections = _corrections(table, set(at.values()), wanted.cylinders)
+    grid = evenly(
+        seconds(table, at["time"]),
+        *(kpa(table, c, wanted.unit) for c in columns),
+        *(table.values[:, c] for c in corrections.values()),
+    )
     unit = unit_of(table, at["actual"], wanted.unit)
     factor = KPA_PER[unit]
-    times, goal, actual = (thinned(x, MOST_POINTS) for x in (grid.times - grid.t0, *grid.values))
+    rail = grid.values[:2]
+    times, goal, actual = (thinned(x, MOST_POINTS) for x in (grid.times - grid.t0, *rail))
     series = [
         {"t_s": Decimal(f"{t:.3f}"), "wanted": _digits(w / factor), "actual": _digits(a / factor)}
         for t, w, a in zip(times, goal, actual, strict=True)
     ]
     names = ("wanted", "actual")
     return Found(
-        conditions={"series": series, "trace": {}},
+        conditions={
+            "series": series,
+            "trace": {},
+            "together": _together(grid, rail[1] - rail[0], list(corrections)),
+        },
         body={
             **body_of(
                 grid,
-                [channel(n, unit, v / factor) for n, v in zip(names, grid.values, strict=True)],
+                [channel(n, unit, v / factor) for n, v in zip(names, rail, strict=True)],
             ),
             "notes": [],
         },
         unit=unit,
     )
+
+
+_CORRECTION: Final = re.compile(r"corr|balanc|adjust|quantit|trim")
+"""What a column of corrections is called; its cylinder is the number in its name."""
+
+
+def _corrections(table: TraceTable, taken: set[int], cylinders: int) -> dict[str, int]:
+    """The columns of corrections by their cylinder, of those that nothing else is read from."""
+    made: dict[str, int] = {}
+    for n, column in enumerate(table.columns):
+        numbers = re.findall(r"\d+", column.name)
+        told = _CORRECTION.search(column.name.lower()) and len(numbers) == 1
+        if n not in taken and told and 1 <= int(numbers[0]) <= cylinders:
+            made.setdefault(str(int(numbers[0])), n)
+    return made
+
+
+def _together(grid: Grid, error: np.ndarray, labels: list[str]) -> list[dict[str, Any]]:
+    """How each correction goes beside the rail, with what a sheet keeps of it."""
+    found = beside_the_rail(error, dict(zip(labels, grid.values[2:], strict=True)), grid.rate)
+    return [
+        {
+            "injector": x.injector, "swing": _digits(x.swing),
+            "with_rail": Decimal(f"{x.with_rail:.3f}"),
+        }
+        for x in found
+    ]  # fmt: skip
 
 
 def _digits(value: float) -> Decimal:

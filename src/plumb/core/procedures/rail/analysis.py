@@ -23,6 +23,7 @@ from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.finding import Finding, unread
 from plumb.core.measure.readings import Window
 from plumb.core.procedures.rail.rest import PERIODS, at_rest, periods
+from plumb.core.procedures.rail.together import Together
 
 KIND: Final = "rail_pressure"
 STATES: Final = ("cranking", "idle", "raised")
@@ -52,13 +53,14 @@ class RailSheet:
 
     ``read`` are figures as (state of the engine, kPa wanted, kPa actual), ``engine`` is the state in
     which the trace was taken.  ``seen`` are the lowest and the highest that somebody saw it go to and fro
-    between while it idled, kPa; a trace tells better.
+    between while it idled, kPa; a trace tells better.  ``together`` are corrections that the same trace holds.
     """
 
     series: Series = ()
     read: Read = ()
     engine: str = "idle"
     seen: tuple[float, float] | None = None
+    together: tuple[Together, ...] = ()
 
     @property
     def kind(self) -> str:

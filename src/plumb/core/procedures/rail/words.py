@@ -5,9 +5,11 @@ from typing import Final
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KPA_PER, rounded
-from plumb.core.measure.text import NOTHING_YET, WINDOW_WORDS, Span
+from plumb.core.measure.text import NOTHING_YET, WINDOW_WORDS, Span, listed
 from plumb.core.procedures.rail.analysis import BEYOND, NAMES, RailResult
 
+POINTS: Final = 4.0
+"""A correction that goes less far to and fro says nothing; common practice, no source."""
 NO_MORE: Final = 0.01
 """A hundredth of what is wanted is not told as off: a controller shows no more; common practice, no source."""
 
@@ -94,10 +96,34 @@ def notes(result: RailResult, unit: str) -> tuple[str, ...]:
         return (
             "Figures that stand still show no surge: where it hunts, note what it goes between, or bring in a trace.",
         )
+    made = _together(result)
     if result.state in {"surges", "low", "high"}:
-        text = "Settle the rail first: it moves every correction, so none is judged until then."
-        return (text,)
-    return ()
+        made.append(
+            "Settle the rail first: it moves every correction, so none is judged until then."
+        )
+    return tuple(made)
+
+
+def _together(result: RailResult) -> list[str]:
+    """Which corrections of the same trace go with the rail, and which by themselves."""
+    goes = [x.injector for x in result.sheet.together if x.goes]
+    alone = [x.injector for x in result.sheet.together if not x.goes and x.swing > POINTS]
+    made = []
+    if goes and result.state == "surges":
+        every = "Every correction goes" if len(goes) == len(result.sheet.together) else (
+            f"The corrections of {listed(goes)} go" if len(goes) > 1 else f"The correction of {goes[0]} goes"
+        )  # fmt: skip
+        made.append(f"{every} to and fro with the rail: that is one fault, and no cylinder's.")
+    if alone:
+        whose = (
+            f"The correction of {alone[0]} moves"
+            if len(alone) == 1
+            else f"The corrections of {listed(alone)} move"
+        )
+        made.append(
+            f"{whose} by {'itself' if len(alone) == 1 else 'themselves'}, not with the rail: its cylinder is looked at."
+        )
+    return made
 
 
 def state(finding: Finding, _result: RailResult) -> str:

@@ -4,6 +4,7 @@ from plumb.core.measure.lines import COMMON, Line, Working, decision_lines
 from plumb.core.measure.quantities import rounded
 from plumb.core.procedures.rail.analysis import BEYOND, NAMES, READ_TO, SHARE, RailResult
 from plumb.core.procedures.rail.rest import PERIODS
+from plumb.core.procedures.rail.together import GOES
 from plumb.core.procedures.rail.words import told_in
 
 
@@ -63,4 +64,10 @@ def _of_trace(result: RailResult, unit: str) -> tuple[Line, ...]:
             Line(label="to and fro", figure=rounded(result.periods, 1), unit="times",
                  formula=f"beyond {100 * BEYOND / 2:g} % of wanted on either side"),
             Line(label="watched", figure=rounded(result.duration_s, 1), unit="s"),
+            *(
+                Line(label=f"correction of {x.injector}", figure=rounded(x.swing, 1), unit="from low to high",
+                     formula=f"goes with the rail: {rounded(x.with_rail, 2)}; from {GOES:g} on it is the rail's",
+                     source=COMMON)
+                for x in result.sheet.together
+            ),
     )  # fmt: skip
