@@ -78,14 +78,16 @@ def test_second_figures_stand_beside_the_first_and_are_judged_by_themselves() ->
     result: Any = dict(same.now.sheets)["s1"]
     assert result.differ == ()
     assert "1.12 ms beside it" in kind_of(result).because(result.findings[0], result, "mm3")
+    assert kind_of(result).under(result.findings[0], result, "mm3") == "1.12 ms beside it"
     assert result.beside is not None
     assert result.beside.apart == pytest.approx(0.062)
     other = corrections({"unit": "ms", "values": [0.62, 0.61, 1.12, 0.60]})
     result = dict(other.now.sheets)["s1"]
     assert result.differ == ("1", "3")
     told = notes(other.now, "s1")
-    assert "1 by the quantity: weak cylinder; by the on-time beside it: in plumb" in told
-    assert "3 by the quantity: in plumb; by the on-time beside it: weak cylinder" in told
+    assert "By quantity 1 is weak; by on-time beside it 3 is weak. Look again at 1 and 3" in told
+    few = corrections({"unit": "ms", "values": [1.12, 0.61, 0.60]})
+    assert "Second figures of 3 of 4 cylinders" in notes(few.now, "s1")
     with pytest.raises(PlumbError, match="at most a figure for each of 4 cylinders"):
         corrections({"values": [1, 1, 1, 1, 1]})
 

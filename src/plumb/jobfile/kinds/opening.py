@@ -143,7 +143,7 @@ def core(part: OpeningPart, rows: tuple[Noted, ...], engine: Engine) -> OpeningS
         drawer=tuple(float(x) for x in part.shims_mm),
         when=part.when,
         unit=part.unit,
-        held=_held(part, factor),
+        held=_held(part, rows, factor),
         length=part.shim_unit,
         learnt=tuple(
             Change(
@@ -162,15 +162,12 @@ def core(part: OpeningPart, rows: tuple[Noted, ...], engine: Engine) -> OpeningS
     )  # fmt: skip
 
 
-def _stroked(part: OpeningPart) -> tuple[str, ...]:
-    """The nozzles that were stroked on this sheet, in the order in which they were."""
-    return tuple(dict.fromkeys(r.injector for r in part.readings))
-
-
-def _held(part: OpeningPart, factor: float) -> Held | None:
+def _held(part: OpeningPart, rows: tuple[Noted, ...], factor: float) -> Held | None:
+    """What each of those that were stroked on this sheet lost, in the order in which they were."""
     if part.held is None or not part.held.lost:
         return None
-    lost = zip(_stroked(part), part.held.lost, strict=False)
+    stroked = dict.fromkeys(r.injector for r in rows)
+    lost = zip(stroked, part.held.lost, strict=False)
     limit = part.held.at_most
     return Held(
         for_s=float(part.held.for_s),
@@ -184,7 +181,7 @@ def problems(part: OpeningPart, engine: Engine, path: str) -> Iterator[Problem]:
     yield from row_problems(part, engine, path)
     for m, reading in enumerate(part.readings):
         yield from too_high(reading.value, part.unit, f"{path}.readings[{m}].value")
-    count, held = len(_stroked(part)), part.held
+    count, held = len({r.injector for r in part.readings}), part.held
     if held is not None and len(held.lost) > count:
         yield Problem(
             path=f"{path}.held.lost", rule=f"at most a figure for each of the {count} nozzles that were stroked",

@@ -8,7 +8,7 @@ from plumb.core.procedures.correction.analysis import KIND, analyse_corrections
 from plumb.core.procedures.correction.facts import MAKES, facts
 from plumb.core.procedures.correction.guide import CORRECTION_GUIDE
 from plumb.core.procedures.correction.shows import SHOWS
-from plumb.core.procedures.correction.words import SAYS, because, headline, notes, state
+from plumb.core.procedures.correction.words import SAYS, because, headline, notes, state, under
 from plumb.core.procedures.correction.working import working
 from plumb.core.procedures.kind import Effort, Entry, Kind, Place, Told, unread
 
@@ -44,6 +44,7 @@ CORRECTION: Final = Kind(
     notes=notes,
     state=state,
     because=because,
+    under=under,
     working=working,
     asks=unread,
 )

@@ -8,7 +8,7 @@ from plumb.core.compare.said import headline_by_word, state_in
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import decimals_for, rounded
-from plumb.core.measure.text import Span
+from plumb.core.measure.text import Span, listed
 from plumb.core.procedures.correction.analysis import CorrectionResult
 
 _WORDS: Final = {
@@ -38,15 +38,7 @@ def notes(result: CorrectionResult, _unit: str) -> tuple[str, ...]:
         made.append(
             "A weak cylinder is not yet an injector: cranking balance and rail pressure first."
         )
-    for label in result.differ:
-        first, second = (
-            next(f for f in r.findings if f.injector == label) for r in (result, result.beside) if r
-        )
-        made.append(
-            f"{label} by the {UNITS[result.sheet.unit]}: {_in_words(first)}; by the "
-            f"{UNITS[_other(result)]} beside it: {_in_words(second)}. One of the two was misread, or its "
-            "injector takes longer for the same fuel."
-        )
+    made += _of_both(result)
     if result.split:
         made.append("Two halves stand against each other; comparing cannot say which is right.")
     return tuple(made)
@@ -76,9 +68,34 @@ def beside_words(injector: str, result: CorrectionResult) -> str:
     return f"{rounded(value, decimals_for(second.step))} {second.unit}"
 
 
-def _other(result: CorrectionResult) -> str:
-    return result.sheet.beside.unit if result.sheet.beside else ""
+def under(finding: Finding, result: CorrectionResult, _unit: str) -> str:
+    """What the controller shows beside it."""
+    second = beside_words(finding.injector, result)
+    return f"{second} beside it" if second else ""
 
 
-def _in_words(finding: Finding) -> str:
-    return state_in(_WORDS, finding)
+def _of_both(result: CorrectionResult) -> list[str]:
+    """Where both figures do not single out the same cylinders, and where second ones are missing."""
+    second = result.sheet.beside
+    if second is None or result.beside is None:
+        return []
+    made = []
+    read, count = len(second.figures), len(result.sheet.injectors)
+    if read < count:
+        made.append(f"Second figures of {read} of {count} cylinders, in the order of the rows.")
+    if result.differ:
+        made.append(
+            f"By {UNITS[result.sheet.unit]} {_apart(result)}; by {UNITS[second.unit]} beside it {_apart(result.beside)}. "
+            f"Look again at {listed(result.differ)}: misread, or more time for the same fuel."
+        )
+    return made
+
+
+def _apart(result: CorrectionResult) -> str:
+    """Who stands apart, in words."""
+    by = {
+        word: [f.injector for f in result.findings if f.state is state]
+        for state, word in ((State.HIGH, "weak"), (State.LOW, "strong"))
+    }
+    told = [f"{listed(x)} {'are' if len(x) > 1 else 'is'} {word}" for word, x in by.items() if x]
+    return " and ".join(told) or "nobody stands apart"
