@@ -53,3 +53,16 @@ def test_what_each_nozzle_lost_and_what_a_rail_went_between(desk: Desk, engine: 
     refused = put(desk, made, swing__low="400", swing__high="345")
     assert refused.status_code == 422
     assert "not above the highest" in refused.text
+
+
+def test_the_logs_of_bursts_and_the_starters_current_are_drawn_on_paper(
+    desk: Desk, engine: Engine
+) -> None:
+    """Beneath the sheet that was read from each; a sheet that was typed has no drawing over time."""
+    load_demo(engine)
+    paper = {n: desk.client.get(f"/api/jobs/{n}/report.html").text for n in ("335", "334", "301")}
+    assert "Drop per injector over time, psi" in paper["335"]
+    # Bursts from 50 psi: the log came in kPa and is drawn in the unit of its sheet.
+    assert ">51<" in paper["335"]
+    assert "Cranking balance over time, A" in paper["334"]
+    assert " over time, " not in paper["301"]

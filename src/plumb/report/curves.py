@@ -33,6 +33,27 @@ class Curve:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Recorded:
+    """A channel of a trace as it was kept: the lowest and the highest of equal runs of time, s."""
+
+    name: str
+    unit: str
+    from_s: float
+    to_s: float
+    low: Sequence[float]
+    high: Sequence[float]
+
+    def curve(self, factor: float = 1.0) -> Curve:
+        """Its line from where it begins, as wide as it swung, each figure ``factor`` times as large."""
+        runs = list(zip(self.low, self.high, strict=True))
+        each = (self.to_s - self.from_s) / max(1, len(runs))
+        points = [
+            (each * n, factor * v) for n, pair in enumerate(runs) for v in dict.fromkeys(pair)
+        ]
+        return Curve(name=self.name, points=points)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DrawnCurve:
     """A line on the paper."""
 

@@ -1,6 +1,6 @@
 """The report as plain data: everything that its pages say, and nothing left to be worked out there."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from plumb.core.measure.quantities import rounded
@@ -18,6 +18,7 @@ from plumb.jobfile.file import JobFile
 from plumb.jobfile.finishing import SignedPart
 from plumb.jobfile.results import unit_of
 from plumb.report.charts import Chart
+from plumb.report.curves import Recorded
 from plumb.report.customer import before_after, to_watch, what_was_done, what_was_wrong
 from plumb.report.sheets import SheetPage, sheet_pages
 from plumb.report.written import day, distance
@@ -88,8 +89,9 @@ def report_of(
     *,
     program: str,
     photos: Sequence[Photo] = (),
+    recorded: Mapping[str, Sequence[Recorded]] | None = None,
 ) -> Report:
-    """The report of a job from its file and what was made of it."""
+    """The report of a job from its file and what was made of it; ``recorded`` are traces by the sheet they were read to."""
     found = done.found
     signed = file.signed[-1] if file.signed else None
     vehicle = file.vehicle
@@ -121,7 +123,7 @@ def report_of(
         assumed=assumed(found),
         pairs=_pairs(file, done),
         swaps=tuple(swap_words(s) for s in done.swaps),
-        sheets=tuple(sheet_pages(file, done.now)),
+        sheets=tuple(sheet_pages(file, done.now, recorded or {})),
         photos=tuple(photos),
         program=program,
     )

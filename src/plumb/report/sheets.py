@@ -1,6 +1,6 @@
 """The pages of the workshop: each sheet with how it was taken, what was read, and what that says."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
-from plumb.core.measure.quantities import plain
+from plumb.core.measure.quantities import KPA_PER, plain
 from plumb.core.measure.text import percent
 from plumb.core.procedures import AnyKind, Result, kind_of
 from plumb.core.weigh.job import JobResult
@@ -18,7 +18,7 @@ from plumb.jobfile.models import SheetPart
 from plumb.jobfile.results import unit_of
 from plumb.jobfile.to_core import entries_of
 from plumb.report.charts import Chart, Hung, plumb_chart
-from plumb.report.curves import Curve, Curves, curves
+from plumb.report.curves import Curve, Curves, Recorded, curves
 from plumb.report.written import moment
 
 
@@ -41,15 +41,22 @@ class SheetPage:
     notes: tuple[str, ...]
 
 
-def sheet_pages(file: JobFile, result: JobResult) -> Iterator[SheetPage]:
-    """A page of every sheet that was begun."""
+def sheet_pages(
+    file: JobFile, result: JobResult, recorded: Mapping[str, Sequence[Recorded]]
+) -> Iterator[SheetPage]:
+    """A page of every sheet that was begun; ``recorded`` are the traces that its figures were taken from, by sheet."""
     parts = {s.id: s for s in file.sheets}
     for key, one in result.sheets:
         if one.begun:
-            yield _page(parts[key], one, parts)
+            yield _page(parts[key], one, parts, recorded.get(key, ()))
 
 
-def _page(part: SheetPart, result: Result, parts: Mapping[str, SheetPart]) -> SheetPage:
+def _page(
+    part: SheetPart,
+    result: Result,
+    parts: Mapping[str, SheetPart],
+    recorded: Sequence[Recorded] = (),
+) -> SheetPage:
     kind, unit = kind_of(result), unit_of(part)
     told = [f for f in result.findings if f.told]
     hung = [
@@ -70,7 +77,8 @@ def _page(part: SheetPart, result: Result, parts: Mapping[str, SheetPart]) -> Sh
         conditions=conditions_of(part),
         headline="".join(s.text for s in kind.headline(result, unit)),
         chart=plumb_chart(hung) if hung else None,
-        curves=curves([*_before(part, parts), *_over_time(part)], unit),
+        curves=curves([*_before(part, parts), *_over_time(part)], unit)
+        or _of_a_trace(recorded, unit),
         columns=("Row", *heads, "Reads as", "Why"),
         rows=tuple(
             (
@@ -83,6 +91,16 @@ def _page(part: SheetPart, result: Result, parts: Mapping[str, SheetPart]) -> Sh
         ),
         notes=kind.notes(result, unit),
     )
+
+
+def _of_a_trace(recorded: Sequence[Recorded], unit: str) -> Curves | None:
+    """The channels of a trace that are told in one unit: a log of bursts in the sheet's, the starter's current in its own."""
+    if not recorded:
+        return None
+    own = recorded[0].unit
+    told = unit if own in KPA_PER and unit in KPA_PER else own
+    factor = KPA_PER.get(own, 1.0) / KPA_PER.get(told, 1.0) if told != own else 1.0
+    return curves([r.curve(factor) for r in recorded if r.unit == own], told)
 
 
 def _over_time(part: SheetPart) -> Iterator[Curve]:

@@ -17,6 +17,7 @@ from plumb.jobfile.exact import dumps
 from plumb.jobfile.file import JobFile
 from plumb.jobfile.reading import check
 from plumb.jobfile.results import result_json
+from plumb.report.curves import Recorded
 from plumb.report.document import Photo, Report, Shop, report_of
 from plumb.report.paper import html_of, pdf_of
 from plumb.report.worksheet import worksheet_of
@@ -32,6 +33,7 @@ from plumb.store import photos as photo_store
 from plumb.store import sheets as sheet_store
 from plumb.store.records import JobRecord, VehicleRecord
 from plumb.store.session import retried, transaction
+from plumb.store.traces import newest_trace
 
 PROGRAM = f"Plumb {plumb.__version__}"
 MOST_IN_A_PERIOD = 5000
@@ -46,6 +48,7 @@ class _OnPaper:
     done: Finished
     shop: Shop
     photos: tuple[Photo, ...]
+    recorded: dict[str, tuple[Recorded, ...]]
 
 
 def _analysed(
@@ -66,6 +69,7 @@ def _on_paper(engine: Engine, number: str, thresholds: Thresholds) -> _OnPaper:
         done = _analysed(connection, job, vehicle, thresholds)
         shop = store.shop(connection)
         photos = tuple(_photos(connection, job))
+        recorded = dict(_recorded(connection, job))
     logo = _embedded(shop.logo, "jpeg") if shop.logo else ""
     return _OnPaper(
         text=dumps(data, indent=1) + "\n",
@@ -73,7 +77,24 @@ def _on_paper(engine: Engine, number: str, thresholds: Thresholds) -> _OnPaper:
         done=done,
         shop=Shop(name=shop.name, address=tuple(shop.address.splitlines()), logo=logo),
         photos=photos,
+        recorded=recorded,
     )
+
+
+def _recorded(connection: Connection, job: JobRecord) -> Iterator[tuple[str, tuple[Recorded, ...]]]:
+    """The newest trace of each sheet that has any, as it was kept to be drawn."""
+    for whole in sheet_store.sheets_of(connection, job.id):
+        trace = newest_trace(connection, whole.sheet.id)
+        if trace is None:
+            continue
+        begins, ends = float(trace.body["from_s"]), float(trace.body["to_s"])
+        yield whole.sheet.key, tuple(
+            Recorded(
+                name=c["name"], unit=c["unit"], from_s=begins, to_s=ends,
+                low=[float(x) for x in c["low"]], high=[float(x) for x in c["high"]],
+            )
+            for c in trace.body.get("channels", ())
+        )  # fmt: skip
 
 
 def _photos(connection: Connection, job: JobRecord) -> Iterator[Photo]:
@@ -90,7 +111,14 @@ def _embedded(data: bytes, kind: str) -> str:
 
 
 def _report(paper: _OnPaper) -> Report:
-    return report_of(paper.file, paper.done, paper.shop, program=PROGRAM, photos=paper.photos)
+    return report_of(
+        paper.file,
+        paper.done,
+        paper.shop,
+        program=PROGRAM,
+        photos=paper.photos,
+        recorded=paper.recorded,
+    )
 
 
 def report_pdf(engine: Engine, number: str, thresholds: Thresholds) -> bytes:
