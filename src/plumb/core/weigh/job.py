@@ -162,7 +162,6 @@ def _own(
     for fact in facts:
         if fact.injector in own:
             own[fact.injector].add(fact.code)
-            told |= {fact.injector} if fact.sheet else set()
     for label in own.keys() - told:
         own[label].add("never_read")
     return own

@@ -59,8 +59,13 @@ export function RepairForm({ job }: { job: JobView }) {
   const note = useNote(job);
   const why = lacking(draft);
   const put = (change: Partial<Draft>) => setDraft({ ...draft, ...change });
-  const keep = () =>
-    note.mutate(bodiesOf(draft).map(notes.repair), { onSuccess: () => setDraft(BLANK) });
+  // Who types on does so on an empty form; what was refused comes back, unless something stands there by then.
+  const keep = () => {
+    setDraft(BLANK);
+    note.mutate(bodiesOf(draft).map(notes.repair), {
+      onError: () => setDraft((now) => (now === BLANK ? draft : now)),
+    });
+  };
   return (
     <form
       aria-label="Note a repair"
