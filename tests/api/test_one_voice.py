@@ -50,3 +50,14 @@ def test_every_place_of_a_job_says_the_same(desk: Desk, lines: list[dict[str, An
         book = load_workbook(io.BytesIO(sent.content), read_only=True)
         rows = {r[0]: r[1] for r in book.worksheets[0].iter_rows(values_only=True) if r[0]}
         assert (rows["says"] or "").strip() == verdict, number
+
+
+def test_a_code_that_was_explained_stays_so_after_the_repair(desk: Desk, engine: Engine) -> None:
+    """The panel of a job that is put right says of its codes what its report says."""
+    load_demo(engine)
+    for number in ("311", "341"):
+        job = desk.client.get(f"/api/jobs/{number}").json()
+        assert job["codes"] == ["P0305"], number
+        told = [a["title"] for a in job["verdict"]["advice"]]
+        assert not [t for t in told if "P0305" in t], number
+        assert "Not explained: P0305" not in desk.client.get(f"/api/jobs/{number}/report.html").text

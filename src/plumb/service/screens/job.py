@@ -293,7 +293,7 @@ def verdict_view(
         causes=[words for _, words in result.causes],
         ruled_out=[AdviceView(title=a.title, text=a.text) for a in ruled_out(result)],
         assumed=list(assumed(result)),
-        advice=_advice(result),
+        advice=_advice(result, done.found),
         care=care(result.setting.fuel_system),
     )
 
@@ -326,14 +326,15 @@ class _Told:
         return SCREEN_KINDS[kind].hangs(finding, sheet, self._units[key])
 
 
-def _advice(result: JobResult) -> list[AdviceView]:
+def _advice(result: JobResult, found: JobResult) -> list[AdviceView]:
     """What stands before condemning, and whether one goes or the set."""
     said = (
         *lean_first(result.verdicts, result.setting),
         *before_condemning(result.verdicts, result.setting.fuel_system),
     )
     made = [AdviceView(title=a.title, text=a.text) for a in said]
-    made += [AdviceView(title=a.title, text=a.text) for a in about_codes(result)]
+    # A code was set by what was there before the repair, whatever is left now.
+    made += [AdviceView(title=a.title, text=a.text) for a in about_codes(found)]
     text = one_or_all(result.verdicts)
     return [*made, AdviceView(title="One or the set", text=text)] if text else made
 
