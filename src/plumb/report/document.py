@@ -92,9 +92,8 @@ def report_of(
     recorded: Mapping[str, Sequence[Recorded]] | None = None,
 ) -> Report:
     """The report of a job from its file and what was made of it; ``recorded`` are traces by the sheet they were read to."""
-    found = done.found
+    found, vehicle = done.found, file.vehicle
     signed = file.signed[-1] if file.signed else None
-    vehicle = file.vehicle
     return Report(
         title=_title(done),
         shop=shop,
