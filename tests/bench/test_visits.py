@@ -58,7 +58,7 @@ def test_a_repair_does_what_such_a_repair_does() -> None:
 
 
 LONG = bool(os.environ.get("PLUMB_LONG_TESTS"))
-ENGINES = 2000 if LONG else 40
+ENGINES = 2000 if LONG else 25
 
 
 def test_whole_jobs_end_with_nothing_left_and_never_contradict_themselves() -> None:
