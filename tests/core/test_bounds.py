@@ -1,17 +1,20 @@
 """Bounds, orders and defaults that nothing else held: each worked by hand beside it."""
 
+from dataclasses import replace
 from statistics import fmean
 
 import pytest
 
 from plumb.core.compare.bursts import Decision, Limits
 from plumb.core.compare.drops.asks import next_step
+from plumb.core.compare.drops.doubt import Doubt, doubt_of
 from plumb.core.compare.drops.sheet import DropSheet, analyse_drop
 from plumb.core.compare.mean_rules import ends_left_out, plain_mean
 from plumb.core.compare.outlier_rules import judge_extreme, judge_modified_z
 from plumb.core.compare.window_rule import Item, judge
 from plumb.core.diagnose.explain import RANK
 from plumb.core.diagnose.moved import moved_by
+from plumb.core.measure.decision import State
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.measure.readings import Window
 from plumb.core.procedures.opening.analysis import OpeningSheet, Stroke, analyse_opening
@@ -117,3 +120,18 @@ def test_a_trace_is_as_long_as_from_its_first_to_its_last_moment() -> None:
     assert told.duration_s == pytest.approx(59 / 20)
     assert told.state == "too_short"
     assert KPA_PER["psi"] == PSI
+
+
+def test_a_gauge_is_called_too_coarse_after_three_readings() -> None:
+    """4 psi steps on drops of 24 and 22: three are asked for, then a finer gauge is said; 24 and 20 a second one settles."""
+
+    def read(end: float, passes: int) -> tuple[set[Doubt | None], bool]:
+        sheet = replace(drop_sheet([[(50, x)] * passes for x in (26, 26, 26, end)]), step=4.0 * PSI)
+        told = analyse_drop(sheet)
+        doubts = {doubt_of(f) for f in told.findings if f.state is State.UNSETTLED}
+        return doubts - {None}, next_step(told, 1.5) is not None
+
+    for passes, asked in ((1, True), (2, True), (3, False)):
+        assert read(28.0, passes) == ({Doubt.TOO_COARSE}, asked), passes
+    assert read(30.0, 1) == ({Doubt.TOO_COARSE}, True)
+    assert read(30.0, 3) == (set(), False)

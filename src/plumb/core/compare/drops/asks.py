@@ -72,10 +72,15 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     if again:
         return _step(result, again, 1, "split_again", minutes)
     waiting = [f for f in result.findings if _can_settle(f)]
-    if waiting and all(doubt_of(f) is Doubt.TOO_COARSE for f in waiting):
+    if waiting and all(_stays_too_coarse(f) for f in waiting):
         # A gauge that is too coarse stays so, however often everybody is read: a finer one is said, not asked.
         return None
     return _planned(result, waiting, minutes) if waiting else None
+
+
+def _stays_too_coarse(finding: Finding) -> bool:
+    """Whether three readings have left it as open: a mean moves, and a step of the gauge is less of it."""
+    return doubt_of(finding) is Doubt.TOO_COARSE and finding.passes >= _TELLING
 
 
 def _to_be_driven_again(result: DropResult, finding: Finding) -> bool:
