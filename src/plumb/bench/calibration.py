@@ -14,9 +14,9 @@ from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
-from plumb.bench.diagnosis import cases
+from plumb.bench.diagnosis import drawn as engines_of
 from plumb.bench.engines.follow import follow
-from plumb.bench.engines.hidden import Hidden, draw
+from plumb.bench.engines.hidden import Hidden
 from plumb.core.causes.fault import INJECTOR
 from plumb.core.diagnose.sets import as_told
 from plumb.core.measure.uncertainty import wilson
@@ -79,13 +79,12 @@ def calibrated(
 ) -> tuple[Tenths, Tenths]:
     """What was said of causes and of injectors on so many engines, at every step."""
     causes, injectors = Tenths(), Tenths()
-    for n, (system, names) in enumerate(cases(count, seed)):
-        engine = draw(np.random.default_rng((seed, n)), system, names)
+    for _, _, engine, scatter in engines_of(count, seed):
 
         def watch(result: JobResult, engine: Hidden = engine) -> None:
             hold(engine, result, causes, injectors)
 
-        follow(engine, seed * 1_000_003 + n, watch=watch)
+        follow(engine, scatter, watch=watch)
         progress()
     return causes, injectors
 

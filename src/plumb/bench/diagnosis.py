@@ -41,6 +41,17 @@ def cases(count: int, seed: int) -> Iterator[tuple[str, tuple[str, ...]]]:
         yield system, tuple(names)
 
 
+def drawn(count: int, seed: int) -> Iterator[tuple[str, tuple[str, ...], Hidden, int]]:
+    """Each case with its engine, and the seed of what its gauges scatter."""
+    for n, (system, names) in enumerate(cases(count, seed)):
+        yield (
+            system,
+            names,
+            draw(np.random.default_rng((seed, n)), system, names),
+            seed * 1_000_003 + n,
+        )
+
+
 @dataclass(slots=True, kw_only=True)
 class Tally:
     """What came of all engines in one way."""
@@ -77,9 +88,8 @@ def run(
 ) -> tuple[Tally, dict[str, Tally]]:
     """Every engine in one way: all together, and by what is wrong with it."""
     total, by_fault = Tally(), dict[str, Tally]()
-    for n, (system, names) in enumerate(cases(count, seed)):
-        engine = draw(np.random.default_rng((seed, n)), system, names)
-        one = way(engine, seed * 1_000_003 + n)
+    for _, names, engine, scatter in drawn(count, seed):
+        one = way(engine, scatter)
         total.add(one)
         name = names[0] if len(names) == 1 else "several" if names else "nothing"
         by_fault.setdefault(name, Tally()).add(one)

@@ -7,14 +7,12 @@ asked for word by word, and what is left looked for anew (:mod:`plumb.bench.engi
 from collections import Counter
 from collections.abc import Callable, Iterator
 
-import numpy as np
 from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
-from plumb.bench.diagnosis import cases
+from plumb.bench.diagnosis import drawn
 from plumb.bench.engines.clashes import clashes
-from plumb.bench.engines.hidden import draw
 from plumb.bench.engines.visits import Ended, whole_job
 from plumb.core.measure.uncertainty import wilson
 from plumb.core.mend.finish import Finished
@@ -27,14 +25,13 @@ def ended(
     watch: Callable[[Finished], None] = lambda _: None,
 ) -> Iterator[tuple[str, tuple[str, ...], int, Ended]]:
     """Fuel system, what is wrong, how many good injectors, and what the whole job came to; each step is watched."""
-    for n, (system, names) in enumerate(cases(count, seed)):
-        engine = draw(np.random.default_rng((seed, n)), system, names)
+    for system, names, engine, scatter in drawn(count, seed):
         good = engine.count - len(engine.truth)
         yield (
             system,
             names,
             good,
-            whole_job(engine, seed * 1_000_003 + n, lambda _, told: watch(told)),
+            whole_job(engine, scatter, lambda _, told: watch(told)),
         )
         progress()
 

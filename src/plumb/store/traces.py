@@ -6,7 +6,7 @@ from typing import Any, cast
 
 from sqlalchemy import Connection, Table, delete, insert, select, update
 
-from plumb.store.sheets import inserted
+from plumb.store.sheets import SHEET, inserted
 from plumb.store.tables import TracePartRow, TraceRow
 
 TRACE = cast("Table", TraceRow.__table__)
@@ -34,6 +34,13 @@ def newest_trace(connection: Connection, sheet_id: int) -> TraceRecord | None:
     query = select(*_COLUMNS).where(TRACE.c.sheet_id == sheet_id).order_by(TRACE.c.id.desc())
     row = connection.execute(query.limit(1)).first()
     return None if row is None else TraceRecord(*row)
+
+
+def newest_traces(connection: Connection, job_id: int) -> dict[str, TraceRecord]:
+    """The newest trace of each sheet of a job, by the sheet's key."""
+    query = select(SHEET.c.key, *_COLUMNS).join(SHEET, SHEET.c.id == TRACE.c.sheet_id)
+    rows = connection.execute(query.where(SHEET.c.job_id == job_id).order_by(TRACE.c.id)).all()
+    return {key: TraceRecord(*rest) for key, *rest in rows}
 
 
 def trace_names(connection: Connection, sheet_id: int) -> list[tuple[int, str]]:

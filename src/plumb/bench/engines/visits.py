@@ -14,7 +14,7 @@ import numpy as np
 
 from plumb.bench.engines.follow import full_route, job_of
 from plumb.bench.engines.gauges import Bench
-from plumb.bench.engines.hidden import Hidden, good
+from plumb.bench.engines.hidden import IMITATORS, Hidden, good, put_right
 from plumb.core.compare.drops.sheet import DropSheet
 from plumb.core.measure.step import AFTER_FIX, ASK_AFTER, REPAIR, NextStep
 from plumb.core.mend.finish import Finished, finish
@@ -43,13 +43,6 @@ _OF_ENGINE: Final = {
     "all clogged": "all_clogged",
 }  # fmt: skip
 """The cause behind each fault of the engine."""
-_OUTSIDE: Final = frozenset(
-    {"ignition", "air", "too little air", "timing", "lift pump", "something else"}
-)
-_HARMLESS: Final = frozenset(
-    {"weak tester", "coarse gauge", "heat soak", "slow rail", "uneven but good",
-     "compression a little uneven"}
-)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,7 +76,7 @@ class Visit:
         self.engine = engine
         self.rng = np.random.default_rng(seed)
         self.bench = Bench(engine, np.random.default_rng(seed))
-        self.there = {name for name, _ in engine.wrong} - _HARMLESS
+        self.there = {name for name, _ in engine.wrong}
         self.at = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
         self.done = Repaired()
         self.taken: dict[str, datetime] = {}
@@ -158,16 +151,12 @@ class Visit:
         """Something on the engine is put right."""
         engine = self.engine
         self.there -= {f for f in self.there if _OF_ENGINE.get(f) == cause}
-        engine.repaired.add(cause)
+        put_right(engine, cause)
         engine.leaks.pop(cause, None)
         sound = good(self.rng, engine.system, count=engine.count)
         match cause:
-            case "pump":
-                engine.pump = "runs"
-            case "supply" | "regulator":
+            case "regulator":
                 engine.supply = 1.0
-            case "rail_control":
-                engine.rail = "good"
             case "regulator_diaphragm":
                 engine.hose = "dry"
             case "compression":
@@ -183,7 +172,7 @@ class Visit:
         engine, k = self.engine, int(label) - 1
         done = _DOES[action]
         mine = {name for name, at in engine.wrong if at == k and name in self.there} - {*_OF_ENGINE}
-        mine -= {"command", *_OUTSIDE}
+        mine -= {"command", *IMITATORS}
         if not mine and "all clogged" not in self.there:
             self.needless.append(f"{label} {done}")
         cured = set(mine)
@@ -253,7 +242,8 @@ def whole_job(
                 f"{r.injector or r.cause} {r.done}" for r in visit.done.repairs))  # fmt: skip
             rounds += 1
         told = visit.told()
-    inside = visit.there - _OUTSIDE
+    # An imitator that is complained of comes from where Plumb measures nothing.
+    inside = visit.there - IMITATORS.keys()
     return Ended(
         left=tuple(sorted(inside)), needless=tuple(visit.needless), over=told.over,
         ended=told.next_step is None, steps=tuple(steps), minutes=visit.minutes, full_minutes=full,

@@ -74,16 +74,16 @@ def finish(job: Job, results: tuple[tuple[str, Result], ...], done: Repaired) ->
         now = weigh(job, results)
         return Finished(found=now, now=now, next_step=now.next_step, unasked=_unasked(now, done))
     found = weigh(job, tuple(x for x in results if not done.is_later(x[0])))
-    made = _made(job, results, done, found)
+    worked = tuple(_worked_on(_made(job, results, done, found)))
     sightings = tuple(s for s in job.sightings if not mended(s, done.repairs))
     # What is gone needs no cause any more beside what is left; once all of it is, that is what is told.
     left = _left(found, done)
     cured = frozenset(w for w, said in done.asked_after.items() if left and said == "gone")
-    outdated = gone(done, {key: r.kind for key, r in results}) | _told_before(made, done)
+    outdated = gone(done, {key: r.kind for key, r in results}) | _told_before(worked, done)
     outdated |= _sets_that_are_gone(results, outdated)
     now = weigh(replace(job, gone=outdated, sightings=sightings, no_more=cured), results)
     pairs = pairs_of(results, done.after)
-    due = tuple(_due(job, made, done, results))
+    due = tuple(_due(job, worked, done, results))
     unasked = _unasked(found, done)
     if found.diagnosis.words and not unasked and not left:
         now = replace(now, diagnosis=replace(now.diagnosis, explained=GONE))
@@ -113,14 +113,14 @@ def _sets_that_are_gone(
     )
 
 
-Made = tuple[tuple[Repair, JobResult], ...]
-"""Each repair with how the job stood when it was made."""
+Worked = tuple[tuple[Repair, Cause, JobResult], ...]
+"""Repairs with what was found that they were made for, and how the job stood then."""
 
 
 def _made(
     job: Job, results: tuple[tuple[str, Result], ...], done: Repaired, found: JobResult
-) -> Made:
-    """Every repair with what was found until then: the first found it all, a later one what they left."""
+) -> list[tuple[Repair, JobResult]]:
+    """Every repair with how the job stood when it was made: the first found it all, a later one what they left."""
     made: list[tuple[Repair, JobResult]] = []
     stood = {tuple(key for key, _ in found.sheets): found}
     for n, repair in enumerate(done.repairs):
@@ -129,10 +129,10 @@ def _made(
         if keys not in stood:
             earlier = replace(done, repairs=done.repairs[:n])
             outdated = gone(earlier, {key: r.kind for key, r in until})
-            outdated |= _told_before(tuple(made), earlier)
+            outdated |= _told_before(tuple(_worked_on(made)), earlier)
             stood[keys] = weigh(replace(job, gone=outdated), until)
         made.append((repair, stood[keys]))
-    return tuple(made)
+    return made
 
 
 def _unasked(found: JobResult, done: Repaired) -> tuple[str, ...]:
@@ -147,15 +147,15 @@ def _left(found: JobResult, done: Repaired) -> tuple[str, ...]:
 
 
 def _due(
-    job: Job, made: Made, done: Repaired, results: Sequence[tuple[str, Result]]
+    job: Job, worked: Worked, done: Repaired, results: Sequence[tuple[str, Result]]
 ) -> Iterator[AfterSheet]:
     """The sheets that showed the fault, in the route's order, on those that were worked on."""
-    there = newest([x for x in results if any(done.was_before(x[0], r) for r, _ in made)])
+    there = newest([x for x in results if any(done.was_before(x[0], r) for r in done.repairs)])
     for kind in route_of(job.fuel_system):
         if kind.code not in there or kind.code in job.set_aside:
             continue
-        on_it = _on_the_engine(kind, job, made, done, results)
-        wanted = {x: k for x in job.injectors if (k := _is_due(kind, x, made, done, results))}
+        on_it = _on_the_engine(kind, job, worked, done, results)
+        wanted = {x: k for x in job.injectors if (k := _is_due(kind, x, worked, done, results))}
         if on_it or wanted:
             labels = tuple(x for x in job.injectors if x in on_it or x in wanted)
             key = next((wanted[x] for x in labels if x in wanted), there[kind.code][0])
@@ -165,7 +165,7 @@ def _due(
 
 
 def _is_due(
-    kind: AnyKind, label: str, made: Made, done: Repaired, results: Sequence[tuple[str, Result]]
+    kind: AnyKind, label: str, worked: Worked, done: Repaired, results: Sequence[tuple[str, Result]]
 ) -> str:
     """The sheet that an injector that was worked on is to be held against on such a sheet; empty where it is not due."""
     mine = [r for r in done.repairs if label in r.places and r.outdates(kind.code)]
@@ -183,9 +183,8 @@ def _is_due(
     showed = any(f.injector in watched and f.shows for _, f in before)
     keys = {key for key, _ in before}
     # A whole set that is off as one shows on no row of it.
-    worked = [(r, c) for r, c, _ in _worked_on(made)]
-    here = {c.fault.code for _, c in worked if c.told_by in keys}
-    told = any(r is last and c.place == label and c.fault.code in here for r, c in worked)
+    here = {c.fault.code for _, c, _ in worked if c.told_by in keys}
+    told = any(r is last and c.place == label and c.fault.code in here for r, c, _ in worked)
     new = last.done in {"replaced", "rebuilt"} and kind.compares and any(f.read for _, f in before)
     if not showed and not told and not new:
         return ""
@@ -193,11 +192,11 @@ def _is_due(
 
 
 def _on_the_engine(
-    kind: AnyKind, job: Job, made: Made, done: Repaired, results: Sequence[tuple[str, Result]]
+    kind: AnyKind, job: Job, worked: Worked, done: Repaired, results: Sequence[tuple[str, Result]]
 ) -> set[str]:
     """Whom such a sheet reads again since something on the engine was put right; empty where it had shown nothing of that."""
     wanted: set[str] = set()
-    for repair, cause, found in _worked_on(made):
+    for repair, cause, found in worked:
         since = any(
             r.kind == kind.code and r.begun and not done.was_before(key, repair)
             for key, r in results
@@ -208,18 +207,20 @@ def _on_the_engine(
     return wanted
 
 
-def _worked_on(made: Made) -> Iterator[tuple[Repair, Cause, JobResult]]:
+def _worked_on(
+    made: Sequence[tuple[Repair, JobResult]],
+) -> Iterator[tuple[Repair, Cause, JobResult]]:
     """Repairs with what was found that they were made for."""
     for repair, found in made:
         if repair.done != "nothing":
             yield from ((repair, c, found) for c in found.diagnosis.found if _of(repair, c))
 
 
-def _told_before(made: Made, done: Repaired) -> frozenset[tuple[str, str]]:
+def _told_before(worked: Worked, done: Repaired) -> frozenset[tuple[str, str]]:
     """What told of a fault of the engine that was put right, as (sheet, injector or nothing): it tells that no more."""
     return frozenset(
         (key, label)
-        for repair, cause, found in _worked_on(made)
+        for repair, cause, found in worked
         if repair.done == ENGINE_ONLY
         for key, result in found.sheets
         if done.was_before(key, repair) and _told_by(kind_of(result), cause, found)

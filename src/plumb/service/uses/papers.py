@@ -33,7 +33,7 @@ from plumb.store import photos as photo_store
 from plumb.store import sheets as sheet_store
 from plumb.store.records import JobRecord, VehicleRecord
 from plumb.store.session import retried, transaction
-from plumb.store.traces import newest_trace
+from plumb.store.traces import newest_traces
 
 PROGRAM = f"Plumb {plumb.__version__}"
 MOST_IN_A_PERIOD = 5000
@@ -83,12 +83,9 @@ def _on_paper(engine: Engine, number: str, thresholds: Thresholds) -> _OnPaper:
 
 def _recorded(connection: Connection, job: JobRecord) -> Iterator[tuple[str, tuple[Recorded, ...]]]:
     """The newest trace of each sheet that has any, as it was kept to be drawn."""
-    for whole in sheet_store.sheets_of(connection, job.id):
-        trace = newest_trace(connection, whole.sheet.id)
-        if trace is None:
-            continue
+    for key, trace in newest_traces(connection, job.id).items():
         begins, ends = float(trace.body["from_s"]), float(trace.body["to_s"])
-        yield whole.sheet.key, tuple(
+        yield key, tuple(
             Recorded(
                 name=c["name"], unit=c["unit"], from_s=begins, to_s=ends,
                 low=[float(x) for x in c["low"]], high=[float(x) for x in c["high"]],

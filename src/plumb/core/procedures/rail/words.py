@@ -114,14 +114,13 @@ def _together(result: RailResult) -> list[str]:
             f"The corrections of {listed(goes)} go" if len(goes) > 1 else f"The correction of {goes[0]} goes"
         )  # fmt: skip
         made.append(f"{every} to and fro with the rail: that is one fault, and no cylinder's.")
-    if alone:
-        whose = (
-            f"The correction of {alone[0]} moves"
-            if len(alone) == 1
-            else f"The corrections of {listed(alone)} move"
-        )
+    if len(alone) == 1:
         made.append(
-            f"{whose} by {'itself' if len(alone) == 1 else 'themselves'}, not with the rail: its cylinder is looked at."
+            f"The correction of {alone[0]} moves by itself, not with the rail: its cylinder is looked at."
+        )
+    elif alone:
+        made.append(
+            f"The corrections of {listed(alone)} move by themselves, not with the rail: their cylinders are looked at."
         )
     return made
 
