@@ -33,7 +33,7 @@ def test_conformity_probabilities_in_print(
     value: float, u: float, window: Window, conforms: float
 ) -> None:
     """JCGM 106:2012."""
-    assert 1.0 - outside_window(value, u, window) == pytest.approx(conforms, abs=1e-6)
+    assert 1.0 - outside_window(value, u, window).out == pytest.approx(conforms, abs=1e-6)
 
 
 def test_a_guard_band_of_one_sided_95_percent() -> None:
@@ -88,8 +88,8 @@ def test_one_alone_has_a_window_but_no_neighbours() -> None:
 
 def test_an_exact_meter_decides_at_the_limit() -> None:
     """No uncertainty at all: the limit itself still belongs to the window."""
-    assert outside_window(10.0, 0.0, Window(high=10.0)) == 0.0
-    assert outside_window(10.1, 0.0, Window(high=10.0)) == 1.0
+    assert outside_window(10.0, 0.0, Window(high=10.0)).out == 0.0
+    assert outside_window(10.1, 0.0, Window(high=10.0)) == (0.0, 1.0)
     exact = [Item(label=str(n), value=v, u=0.0) for n, v in enumerate((1.0, 1.25, 1.5))]
     assert judge(exact, Window(spread=0.5)).spread_out == 0.0
     assert judge(exact, Window(spread=0.25)).spread_out == 1.0
@@ -145,7 +145,7 @@ def test_without_any_spread_the_limit_alone_decides() -> None:
     """u of nought is no division by nought: at the limit it is not above it."""
     assert [probability_above(v, 0.0, 3.0) for v in (2.9, 3.0, 3.1)] == [0.0, 0.0, 1.0]
     window = Window(low=11.0, high=14.0)
-    assert [outside_window(v, 0.0, window) for v in (10.9, 11.0, 14.0, 14.1)] == [
+    assert [outside_window(v, 0.0, window).out for v in (10.9, 11.0, 14.0, 14.1)] == [
         1.0,
         0.0,
         0.0,

@@ -8,13 +8,15 @@ from hypothesis import strategies as st
 from scipy.stats import norm
 
 from plumb.core.measure.decision import (
+    Sides,
     State,
     Thresholds,
     decide,
+    effective_degrees,
     normal_below,
     passes_to_settle,
     probability_out,
-    state_of,
+    sides,
 )
 
 
@@ -63,10 +65,11 @@ def test_without_uncertainty_the_limit_alone_decides() -> None:
 
 def test_the_fewest_passes_are_asked_for() -> None:
     """By hand: 2 u from the limit at the first, 1.645 u needs u to shrink by 1 / 1.37: one more."""
-    settle = passes_to_settle(0.112, lambda k: 0.010 / math.sqrt(1 + k), 0.10)
-    assert settle == 1
-    assert passes_to_settle(0.108, lambda k: 0.010 / math.sqrt(1 + k), 0.10) == 4
-    assert passes_to_settle(0.101, lambda k: 0.010 / math.sqrt(1 + k), 0.10) is None
+
+    def settle(deviation: float) -> int | None:
+        return passes_to_settle(lambda k: decide(deviation, 0.010 / math.sqrt(1 + k), 0.10))
+
+    assert (settle(0.112), settle(0.108), settle(0.101)) == (1, 4, None)
 
 
 def test_a_shops_own_thresholds_count() -> None:
@@ -77,17 +80,38 @@ def test_a_shops_own_thresholds_count() -> None:
 
 
 @pytest.mark.parametrize(
-    ("out", "deviation", "state"),
+    ("below", "above", "state"),
     [
-        (0.95, -0.2, State.LOW),
-        (0.95, 0.2, State.HIGH),
-        (0.949, 0.2, State.UNSETTLED),
-        (0.051, 0.2, State.UNSETTLED),
-        (0.05, 0.2, State.IN_PLUMB),
+        (0.95, 0.0, State.LOW),
+        (0.0, 0.95, State.HIGH),
+        (0.0, 0.949, State.UNSETTLED),
+        (0.0, 0.051, State.UNSETTLED),
+        (0.025, 0.025, State.IN_PLUMB),
+        (0.48, 0.52, State.UNSETTLED),
     ],
 )
-def test_a_probability_at_a_threshold_is_decided(
-    out: float, deviation: float, state: State
-) -> None:
-    """From 95 % on it is called, up to 5 % it is cleared: the thresholds belong to the decision."""
-    assert state_of(out, deviation) is state
+def test_a_probability_at_a_threshold_is_decided(below: float, above: float, state: State) -> None:
+    """From 95 % on *one side* it is called, up to 5 % on both together it is cleared: the thresholds belong to it."""
+    assert Sides(below, above).state() is state
+
+
+def test_alike_on_a_coarse_gauge_is_neither_low_nor_high() -> None:
+    """No deviation known to 60 % is outside 10 % most likely, and on neither side."""
+    told = sides(0.0, 0.6, -0.1, 0.1)
+    assert told.out > 0.8
+    assert told.state() is State.UNSETTLED
+
+
+def test_few_repeats_widen_by_student() -> None:
+    """t of 95 % on one side: 2.132 for four degrees, 1.812 for ten (print of any table), 1.645 without end."""
+    for degrees, t in ((4.0, 2.132), (10.0, 1.812), (math.inf, 1.645)):
+        assert sides(0.1 + t * 0.01, 0.01, -0.1, 0.1, degrees).above == pytest.approx(
+            0.95, abs=2e-4
+        )
+
+
+def test_degrees_by_welch_and_satterthwaite() -> None:
+    """JCGM 100:2008, H.1.6: the gauge block's five parts come to 16 (printed 16.7, cut to 16; from memory)."""
+    parts = [(25.0, 18.0), (9.7, 25.6), (2.9, 50.0), (16.6, 2.0)]
+    assert effective_degrees([*parts, (0.0, math.inf)]) == pytest.approx(16.7, abs=0.6)
+    assert math.isinf(effective_degrees([(1.0, math.inf)]))

@@ -105,7 +105,23 @@ def test_a_tolerance_is_the_same_in_any_unit() -> None:
 def test_the_mean_of_four_passes_is_known_twice_as_well() -> None:
     """u / sqrt(n) of independent readings (JCGM 100:2008, 4.2.3)."""
     one = flow_of(50.0, 26.0, 0.5)
+    four = Injected("1", tuple(flow_of(50.0 + k, 26.0 + k, 0.5) for k in range(4)))
+    halves = [math.sqrt(sum(getattr(f, n) ** 2 for f in four.flows)) / 4 for n in _PARTS]
+    assert (four.u_drop, four.u_first, four.u_second) == pytest.approx(tuple(halves))
+    assert four.u_drop == pytest.approx(one.u_drop / 2)
+
+
+def test_a_rounding_that_comes_again_is_known_no_better() -> None:
+    """From one mark the gauge rounds alike (JCGM 100:2008, F.2.2.1): four readings of it are one; half a step is no other mark."""
+    one = flow_of(50.0, 26.0, 0.5)
+    for starts, news in (((50.0,) * 4, 1), ((50.0, 50.2, 50.4), 1), ((50.0, 50.5, 50.5), 2)):
+        row = Injected("1", tuple(flow_of(s, 26.0, 0.5) for s in starts))
+        assert row.situations == news
+        assert row.u_drop == pytest.approx(one.u_drop / news**0.5)
     four = Injected("1", (one,) * 4)
     assert (four.u_drop, four.u_first, four.u_second) == pytest.approx(
-        (one.u_drop / 2, one.u_first / 2, one.u_second / 2)
+        (one.u_drop, one.u_first, one.u_second)
     )
+
+
+_PARTS = ("u_drop", "u_first", "u_second")

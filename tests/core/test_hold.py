@@ -205,19 +205,28 @@ def test_what_was_lost_is_told_beside_what_may_be() -> None:
     assert left.probability_out == pytest.approx(alone)
 
 
-def test_what_is_foretold_starts_at_the_last_reading() -> None:
-    """The root law from 289 kPa on, 1/60 sqrt(kPa) a second: (17 - 1)^2 after another minute."""
+def test_what_is_foretold_goes_on_by_the_root_law() -> None:
+    """1/60 sqrt(kPa) a second from 324 kPa: (18 - 2)^2 after two minutes, whatever the gauge's step is."""
+    series = tuple((t, (18.0 - t / 60.0) ** 2) for t in (15.0, 30.0, 45.0, 60.0))
+    for step in (0.01, 2.0):
+        sheet = HoldSheet(
+            series=series, step=step, limits=Limits(left_at_least=200.0, after_s=120.0)
+        )
+        then = analyse_hold(sheet).judged[0].then
+        assert then.value == pytest.approx(256.0)
+        assert not then.read
+        assert then.low < 256.0 < then.high
+
+
+def test_nothing_is_foretold_from_three_readings() -> None:
+    """A line leaves nothing of three to learn its scatter from: it may lose all, or hold what it has."""
     sheet = HoldSheet(
-        series=((0.0, 324.0), (60.0, 289.0)), step=2.0,
+        series=((0.0, 324.0), (30.0, 306.0), (60.0, 289.0)), step=2.0,
         limits=Limits(left_at_least=200.0, after_s=120.0),
     )  # fmt: skip
-    found = analyse_hold(sheet)
-    line, then = found.leak_line, found.judged[0].then
-    assert line is not None
-    assert then.value == pytest.approx(256.0)
-    u = 1.96 * 2.0 / math.sqrt(12.0)
-    assert then.low == pytest.approx((math.sqrt(289.0 - u) - 60.0 * line.high) ** 2)
-    assert then.high == pytest.approx((math.sqrt(289.0 + u) - 60.0 * line.low) ** 2)
+    judged = analyse_hold(sheet).judged[0]
+    assert (judged.then.low, judged.too_early, judged.probability_out) == (0.0, True, None)
+    assert judged.then.high == pytest.approx(289.0 + 1.96 * 2.0 / math.sqrt(12.0))
 
 
 @pytest.mark.parametrize(
@@ -248,8 +257,8 @@ def test_it_can_be_called_early_when_the_range_is_on_one_side() -> None:
     assert (few.state, few.early) == (State.UNSETTLED, False)
     close = hold(series[:2], left_at_least=30, after_s=1200)
     assert (close.state, close.early) == (State.UNSETTLED, False)
-    # As likely as not, as long as its range holds the limit.
-    assert close.judged[0].probability_out == 0.5
+    # Nobody knows yet.
+    assert close.judged[0].probability_out is None
     assert close.due_after(60.0) == 300.0
 
 

@@ -97,12 +97,14 @@ def test_the_working_of_a_coil_can_be_redone() -> None:
 
 
 def test_the_working_of_a_hold_names_its_sources() -> None:
-    """Theil, Sen, Torricelli; the foretold pressure follows from the printed slope."""
-    result = analyse_sheet(hold([(0, 50), (20, 49), (40, 48)]))
+    """Theil, Sen, Torricelli; what is foretold after a minute is what the root law leaves of 50 psi."""
+    falls = [(t, (50.0**0.5 - 0.07 * t / 20.0) ** 2) for t in (15.0, 30.0, 40.0, 45.0, 50.0)]
+    result = analyse_sheet(hold(falls))
     shared = {x.label: x for x in explain_sheet(result, "psi").shared}
     assert "Sen 1968" in shared["leak constant"].source
     k = float(shared["leak constant"].figure.split(" ")[0])
-    left = (48.0**0.5 - k * 20.0 / 60.0) ** 2
+    assert k == pytest.approx(0.07 * 3.0, abs=2e-4)
+    left = (50.0**0.5 - 0.07 * 3.0) ** 2
     assert float(shared["foretold at 60 s"].figure) == pytest.approx(left, abs=0.02)
 
 

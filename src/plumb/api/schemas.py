@@ -75,7 +75,10 @@ Maybe = Annotated[str, Field(max_length=24)]
 
 
 class GaugeIn(Body):
-    """A gauge: name, unit and smallest step as typed; a meter's leads and accuracy."""
+    """A gauge: name, unit and smallest step as typed; a meter's leads and accuracy; a pressure gauge's class.
+
+    ``class_percent`` is in % of the ``span``; where it is not known that of a dial or a digital one is assumed.
+    """
 
     name: str = Field(min_length=1, max_length=60, examples=["dial B"])
     unit: GaugeUnit
@@ -85,6 +88,9 @@ class GaugeIn(Body):
     counts: Maybe = ""
     address: str = Field("", max_length=120, examples=["TCPIP::192.168.4.20::5025::SOCKET"])
     command: str = Field("", max_length=60, examples=["MEAS:PRES?"])
+    class_percent: Maybe = ""
+    span: Maybe = ""
+    reads: Literal["", "dial", "digital"] = ""
 
 
 class RuleIn(Body):

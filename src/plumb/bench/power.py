@@ -83,9 +83,9 @@ class Measured:
             for _ in range(self.setup.passes):
                 self.more(k)
 
-    def more(self, injector: int) -> None:
-        """One more burst of one injector."""
-        first, second = burst(self.streams[injector], self.truth, injector, self.setup)
+    def more(self, injector: int, higher: float = 0.0) -> None:
+        """One more burst of one injector, begun so much ``higher`` (psi) than usual."""
+        first, second = burst(self.streams[injector], self.truth, injector, self.setup, higher)
         self.flows[injector].append(flow_of(first * PSI, second * PSI, self.setup.step * PSI))
         number = len(self.flows[injector])
         self.noted.append(
@@ -112,12 +112,14 @@ _TWICE: Final = "analysis_of_means"
 """It needs two passes of everyone before it says anything at all."""
 
 
-def _asked(measured: Measured, outcome: Outcome) -> dict[int, int]:
-    """Who is to be repeated how often: the flow index plans it, the others say once."""
+def _asked(measured: Measured, outcome: Outcome) -> tuple[dict[int, int], bool]:
+    """Who is to be repeated how often, and whether from another start: the flow index plans it, the others say once."""
     if measured.choice.name != PLANNED:
-        return {int(label): 1 for label in outcome.repeat}
+        return {int(label): 1 for label in outcome.repeat}, False
     step = next_step(analyse_drop(measured.sheet()), minutes=1.0)
-    return {int(label): step.passes for label in step.injectors} if step else {}
+    if step is None:
+        return {}, False
+    return dict.fromkeys(map(int, step.injectors), step.passes), step.reason == "another_start"
 
 
 def run_rule(measured: Measured, cell: Cell) -> None:
@@ -130,14 +132,14 @@ def run_rule(measured: Measured, cell: Cell) -> None:
     outcome = spec.judge(measured.burst_set(), limits)
     planned = spec.code == PLANNED
     for _ in range(_MOST_ROUNDS if planned else MOST_PASSES):
-        asked = _asked(measured, outcome)
+        asked, elsewhere = _asked(measured, outcome)
         most = MOST_PASSES + measured.setup.passes
         asked = {k: n for k, n in asked.items() if planned or len(measured.flows[k]) + n <= most}
         if not asked:
             break
         for k, n in asked.items():
             for _ in range(n):
-                measured.more(k)
+                measured.more(k, len(measured.flows[k]) * measured.setup.step * elsewhere)
             cell.repeats += n
         outcome = spec.judge(measured.burst_set(), limits)
     _count(measured.truth, outcome, cell)

@@ -122,11 +122,11 @@ def _good_flow(rng: np.random.Generator, tolerance: float) -> float:
 
 
 def burst(
-    rng: np.random.Generator, truth: Truth, injector: int, setup: Setup
+    rng: np.random.Generator, truth: Truth, injector: int, setup: Setup, higher: float = 0.0
 ) -> tuple[float, float]:
-    """One burst as the gauge shows it (psi): the start wanders, the burst repeats to 1 %."""
+    """One burst as the gauge shows it (psi): the start, so much ``higher``, wanders, the burst repeats to 1 %."""
     step = setup.step
-    first = max(step, truth.rail.start + float(rng.normal(0.0, setup.scatter)))
+    first = max(step, truth.rail.start + higher + float(rng.normal(0.0, setup.scatter)))
     flow = truth.flows[injector] * float(rng.normal(1.0, 0.01))
     second = truth.rail.second(first, flow) + float(rng.normal(0.0, 1.0)) * truth.rail.creep
     return round(first / step) * step, max(0.0, round(second / step) * step)

@@ -13,6 +13,7 @@ from pydantic_core import PydanticCustomError
 
 from plumb.core.measure.codes import FORM, written
 from plumb.core.measure.quantities import plain
+from plumb.core.measure.uncertainty import MOST_CLASS, class_uncertainty
 from plumb.core.mend.repairs import Part as Fitted
 from plumb.core.procedures import KINDS
 from plumb.jobfile.numbers import Number
@@ -267,10 +268,30 @@ class VehiclePart(Part):
 
 
 class GaugePart(Part):
-    """The instrument; ``step`` is in the sheet's unit."""
+    """The instrument; ``step`` and ``span`` are in the sheet's unit.
+
+    ``class_percent`` is its class, in % of the span; without it that of a dial or a digital one (``reads``) is
+    assumed where the span is known.
+    """
 
     name: str = Field("", max_length=60)
     step: Positive
+    class_percent: Annotated[Number, Field(gt=0, le=MOST_CLASS)] | None = None
+    span: Positive | None = None
+    reads: Literal["", "dial", "digital"] = ""
+
+    @model_validator(mode="after")
+    def _class_of_a_span(self) -> Self:
+        if self.class_percent is not None and self.span is None:
+            message = "class_percent is a share of the span: say the span, how far the gauge goes"
+            raise ValueError(message)
+        return self
+
+    def u_class(self, factor: float = 1.0) -> float:
+        """What its class adds to each pressure, one standard uncertainty, times ``factor``."""
+        percent = None if self.class_percent is None else float(self.class_percent)
+        span = None if self.span is None else float(self.span) * factor
+        return class_uncertainty(percent, span, self.reads)
 
 
 class BurstPart(Part):

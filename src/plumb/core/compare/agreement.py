@@ -14,14 +14,19 @@ True
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Final
+
+_FEWEST: Final = 2
+"""One alone agrees with nobody."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Group:
     """The readings that agree: indices into the values that were given, lowest value first.
 
-    ``others`` are disjoint groups of the same size; ``split`` says that there is one.
+    ``others`` are disjoint groups of the same size; ``split`` says that there is one.  ``rivals`` might as well have
+    been it, but for the noise of the values.
     """
 
     members: tuple[int, ...]
@@ -29,6 +34,7 @@ class Group:
     spread: float
     half_width: float
     others: tuple[tuple[int, ...], ...]
+    rivals: tuple[tuple[int, ...], ...] = ()
 
     @property
     def split(self) -> bool:
@@ -62,11 +68,14 @@ def _as_one(least: float, most: float, half: float, *, absolute: bool) -> bool:
     return most <= centre + _reach(centre, half, absolute=absolute)
 
 
-def agreeing(values: Sequence[float], half_width: float, *, absolute: bool = False) -> Group:
+def agreeing(
+    values: Sequence[float], half_width: float, *, absolute: bool = False, noise: float = 0.0
+) -> Group:
     """The largest group of values within ``half_width`` of a common centre; ties: the tighter.
 
-    ``half_width`` is a fraction of the centre, or in the values' unit when ``absolute``.  At least
-    one value is needed.
+    ``half_width`` is a fraction of the centre, or in the values' unit when ``absolute``; so is ``noise``, how far
+    the difference of two values may be off: groups that are beaten by no more than that are rivals.  At least one
+    value is needed.
     """
     order = sorted(range(len(values)), key=values.__getitem__)
     # Nearly every set agrees as a whole; then no smaller group has to be looked for.
@@ -85,6 +94,8 @@ def agreeing(values: Sequence[float], half_width: float, *, absolute: bool = Fal
     for run in largest[1:]:
         if all(run[1] <= o[0] or run[0] >= o[1] for o in (best, *others)):
             others.append(run)
+    near = _Near([values[i] for i in order], half_width, noise, best, absolute=absolute)
+    rivals = sorted(r for r in runs if r not in (best, *others) and near.might_be(r))
     members = tuple(order[best[0] : best[1]])
     return Group(
         members=members,
@@ -92,4 +103,48 @@ def agreeing(values: Sequence[float], half_width: float, *, absolute: bool = Fal
         spread=spread(best),
         half_width=half_width,
         others=tuple(tuple(order[i:j]) for i, j in others),
+        rivals=tuple(tuple(order[i:j]) for i, j in rivals),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class _Near:
+    """Which runs might have been the largest, or the tighter of two, but for ``noise`` between two values."""
+
+    ranked: Sequence[float]
+    half: float
+    noise: float
+    best: tuple[int, int]
+    absolute: bool = field(kw_only=True)
+
+    def might_be(self, run: tuple[int, int]) -> bool:
+        """As many and as tight; or as many with one more beside it, or once the best has lost one."""
+        i, j = self.best
+        count = run[1] - run[0]
+        if not self.noise or count < max(_FEWEST, j - i - 1):
+            return False
+        if count == j - i:
+            return self._as_tight(run, self.best)
+        wider = [r for r in ((run[0] - 1, run[1]), (run[0], run[1] + 1)) if self._may_hold(r)]
+        if any(self._as_tight(r, self.best) for r in wider if r != self.best):
+            return True
+        smaller = min(((i + 1, j), (i, j - 1)), key=self._spread)
+        inside = i <= run[0] and run[1] <= j
+        return not inside and self._may_lose_one() and self._as_tight(run, smaller)
+
+    def _spread(self, run: tuple[int, int]) -> float:
+        return self.ranked[run[1] - 1] - self.ranked[run[0]]
+
+    def _scale(self, run: tuple[int, int]) -> float:
+        return 1.0 if self.absolute else abs(self.ranked[run[1] - 1] + self.ranked[run[0]]) / 2.0
+
+    def _as_tight(self, run: tuple[int, int], other: tuple[int, int]) -> bool:
+        return self._spread(run) - self._spread(other) <= self.noise * self._scale(other)
+
+    def _may_hold(self, run: tuple[int, int]) -> bool:
+        if run[0] < 0 or run[1] > len(self.ranked):
+            return False
+        return self._spread(run) <= (2.0 * self.half + self.noise) * self._scale(run)
+
+    def _may_lose_one(self) -> bool:
+        return self._spread(self.best) > (2.0 * self.half - self.noise) * self._scale(self.best)

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from itertools import pairwise
 from statistics import fmean, median
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
 from plumb.core.compare.flow import Flow, flow_of
 from plumb.core.measure.decision import Thresholds
@@ -23,6 +23,7 @@ from plumb.core.measure.uncertainty import (
     Repeatability,
     Scatter,
     relative_scatter,
+    sample_sd,
 )
 
 __all__ = ["BurstSet", "Decision", "Injected", "Limits", "Outcome", "Row", "flow_of"]
@@ -34,7 +35,9 @@ class Injected:
 
     ``u_first`` and ``u_second`` are what the two readings add to the uncertainty of the mean flow;
     ``bound``: the rail ran empty at least once, so the flow is only a lower bound.  ``span``
-    is the largest flow of a pass less the smallest, ``starts`` are the lowest and the highest first reading, ``scatter`` is how the passes' flows lie about their mean.
+    is the largest flow of a pass less the smallest, ``situations`` how many bursts begin a step or more
+    from each other: whoever begins at the same mark reads the same rounding again, however often; ``different`` how
+    many pairs of readings there are that are not the same.  ``starts`` are the lowest and the highest first reading, ``scatter`` is how the passes' flows lie about their mean.
     """
 
     label: str
@@ -48,6 +51,8 @@ class Injected:
     u_second: float = field(init=False)
     bound: bool = field(init=False)
     span: float = field(init=False)
+    situations: int = field(init=False)
+    different: int = field(init=False)
     starts: tuple[float, float] = field(init=False)
     scatter: Scatter = field(init=False)
 
@@ -80,9 +85,13 @@ class Injected:
         put(self, "second", second / count)
         put(self, "drop", drop / count)
         put(self, "flow", flow / count)
-        put(self, "u_drop", math.sqrt(u_drop) / count)
-        put(self, "u_first", math.sqrt(u_first) / count)
-        put(self, "u_second", math.sqrt(u_second) / count)
+        situations = _situations(self.flows)
+        told = math.sqrt(count * situations)
+        put(self, "u_drop", math.sqrt(u_drop) / told)
+        put(self, "u_first", math.sqrt(u_first) / told)
+        put(self, "u_second", math.sqrt(u_second) / told)
+        put(self, "situations", situations)
+        put(self, "different", len({(f.first, f.second) for f in self.flows}))
         put(self, "bound", bound)
         put(self, "span", most - least)
         put(self, "starts", (low, high))
@@ -108,6 +117,18 @@ class Injected:
         return self.drop > 2.0 * self.u_drop
 
 
+def _situations(flows: Sequence[Flow]) -> int:
+    """How many of the first readings lie a step or more from each other."""
+    count, last = 0, -math.inf
+    for first, step in sorted((f.first, f.step) for f in flows):
+        if first - last >= step * (1.0 - 1e-9):
+            count, last = count + 1, first
+    return count
+
+
+WANDERS: Final = 0.5
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BurstSet:
     """All injectors with at least one measured burst, in reach order, and the gauge's step (kPa).
@@ -129,6 +150,16 @@ class BurstSet:
         """Median first and second reading of those that respond (kPa)."""
         live = [i for i in self.injected if i.responds] or list(self.injected)
         return median(i.first for i in live), median(i.second for i in live)
+
+    @property
+    def wanders(self) -> bool:
+        """Whether bursts begin now here, now there, by half a step and more: then roundings are chance.
+
+        So much makes the error of a rounding as good as independent of what is rounded (Widrow and Kollár 2008,
+        Quantization Noise; from memory).
+        """
+        starts = [f.first for i in self.injected for f in i.flows]
+        return len(starts) > 1 and sample_sd(starts) >= WANDERS * self.step
 
     def repeatability(self, without: AbstractSet[str] = frozenset()) -> Repeatability:
         """Burst to burst scatter, pooled over the injectors that respond; some left out by label."""

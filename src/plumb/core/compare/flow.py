@@ -37,11 +37,12 @@ class Flow:
     """The flow index of one burst: value, what each reading adds to its uncertainty, limits.
 
     ``value``, ``u_first``, ``u_second`` are in sqrt(kPa).  ``bound`` is true when the rail ran
-    empty and the value is only a lower bound.  ``drop`` and ``u_drop`` are in kPa.
+    empty and the value is only a lower bound.  ``drop`` and ``u_drop`` are in kPa, as is the gauge's ``step``.
     """
 
     first: float
     second: float
+    step: float
     value: float
     u_first: float
     u_second: float
@@ -64,6 +65,7 @@ def flow_of(first: float, second: float, step: float, *, read_late: bool = False
     return Flow(
         first=first,
         second=second,
+        step=step,
         value=flow_index(first, second),
         u_first=u_one / (2.0 * math.sqrt(max(first, floor))),
         u_second=u_two / (2.0 * math.sqrt(max(second, floor))),
@@ -77,7 +79,7 @@ def linear_flow(value: float, step: float) -> Flow:
     """A quantity that is proportional to what passed (a volume), in the shape of a flow."""
     u = step_uncertainty(step)
     return Flow(
-        first=value, second=0.0, value=value, u_first=u, u_second=0.0, drop=value, u_drop=u,
+        first=value, second=0.0, step=step, value=value, u_first=u, u_second=0.0, drop=value, u_drop=u,
         bound=False,
     )  # fmt: skip
 

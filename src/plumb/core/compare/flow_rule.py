@@ -14,10 +14,10 @@ the deviation of each injector with its uncertainty by source; the decision.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from collections.abc import Set as AbstractSet
-from functools import partial
-from statistics import median
+from dataclasses import replace
+from statistics import fmean, median
 from typing import Final, NamedTuple
 
 from plumb.core.compare.agreement import Group, agreeing
@@ -25,14 +25,14 @@ from plumb.core.compare.bursts import BurstSet, Injected, flow_of
 from plumb.core.compare.renewed import Renewed
 from plumb.core.compare.renewed import voters as asked
 from plumb.core.measure.decision import (
+    Sides,
     State,
     Thresholds,
-    decide,
+    effective_degrees,
     passes_to_settle,
-    probability_out,
-    state_of,
+    sides,
 )
-from plumb.core.measure.uncertainty import Contribution, Repeatability, combined
+from plumb.core.measure.uncertainty import Contribution, Repeatability, combined, sample_sd
 
 __all__ = ["FlowJudgement", "FlowView", "flow_of", "judge_by_flow"]
 
@@ -40,10 +40,89 @@ VOTE_SHARE: Final = 0.15
 """Below this share of the second largest an injector gives too little to vote."""
 
 
+class Held(NamedTuple):
+    """What decides on an injector: how it lies against those that agree, itself left out.
+
+    ``deviation`` and all four parts of its uncertainty are fractions of what the others give; ``read`` and
+    ``of_others_read`` come from the gauge, ``scattered`` and ``of_others_scattered`` from burst to burst, which is
+    known with so many ``degrees``.  ``apart`` is how far the others lie about their mean, where nobody was
+    read twice: until then it may be scatter.  ``wanders``: bursts begin now here, now there, so that a further one is
+    news to the gauge.
+    """
+
+    deviation: float
+    read: float
+    scattered: float
+    of_others_read: float
+    of_others_scattered: float
+    degrees: float
+    passes: int
+    situations: int
+    of_others_passes: float
+    wanders: bool
+    own_degrees: int
+    apart: float = 0.0
+
+    def u(self, own: int = 0, of_others: int = 0, *, other_starts: bool = False) -> float:
+        """One standard uncertainty, with so many more passes if the means stayed."""
+        return math.hypot(*self._parts(own, of_others, other_starts=other_starts))
+
+    def _parts(self, own: int, of_others: int, *, other_starts: bool) -> tuple[float, ...]:
+        n, m = self.passes, self.situations
+        news = m + own if other_starts or self.wanders else m
+        others = math.sqrt(self.of_others_passes / (self.of_others_passes + of_others))
+        return (
+            self.read * math.sqrt(m / news),
+            self.scattered * math.sqrt(n / (n + own)),
+            self.of_others_read * others,
+            self.of_others_scattered * others,
+        )
+
+    def state(
+        self,
+        tolerance: float,
+        thresholds: Thresholds,
+        own: int = 0,
+        of_others: int = 0,
+        *,
+        other_starts: bool = False,
+    ) -> State:
+        """In plumb, low, high or unsettled, with so many more passes if the means stayed."""
+        told = self.sides(tolerance, own, of_others, other_starts=other_starts)
+        state = told.state(replace(thresholds, call=1.0 - SPENT * (1.0 - thresholds.call)))
+        called = state in {State.LOW, State.HIGH}
+        return State.UNSETTLED if called and self._may_be_chance(tolerance, own) else state
+
+    def sides(
+        self, tolerance: float, own: int = 0, of_others: int = 0, *, other_starts: bool = False
+    ) -> Sides:
+        """How likely it lies outside, on either side."""
+        read, scattered, others_read, others_scattered = self._parts(
+            own, of_others, other_starts=other_starts
+        )
+        exact, doubted = math.hypot(read, others_read), math.hypot(scattered, others_scattered)
+        degrees = effective_degrees(
+            [(exact, math.inf), (doubted, self.degrees + own + of_others)]
+        )
+        u = math.hypot(exact, doubted)
+        return sides(self.deviation, u, -tolerance, tolerance, degrees)
+
+    def _may_be_chance(self, tolerance: float, own: int) -> bool:
+        """Nearer to the limit than three standard uncertainties, after one pass, or while nobody knows the scatter."""
+        n = self.passes + own
+        if n > 1 and self.own_degrees + own >= KNOWN:
+            return False
+        apart = self.apart / math.sqrt(n)
+        _, scattered, _, others = parts = self._parts(own, 0, other_starts=False)
+        u = math.hypot(*parts) if math.hypot(scattered, others) > apart else math.hypot(parts[0], parts[2], apart)
+        return abs(self.deviation) - tolerance < NEAR * u
+
+
 class FlowView(NamedTuple):
     """One injector under the flow index; fractions of the reference, flow in sqrt(kPa).
 
-    ``contributions`` are the sources whose root sum of squares is ``u``.
+    ``contributions`` are the sources whose root sum of squares is ``u``; ``held`` is what decides, None where
+    nothing can be compared; ``graded``: another group, nearly as large, would decide otherwise.
     """
 
     injector: str
@@ -57,13 +136,15 @@ class FlowView(NamedTuple):
     votes: bool
     agrees: bool
     bound: bool
+    held: Held | None = None
+    graded: bool = False
 
 
 class FlowJudgement(NamedTuple):
     """The set under the flow index; ``reference`` is None where no group could be formed.
 
     ``alone``: it is what is expected, because the engine has one injector only, or because the set is split
-    and its camps lie on both sides of that.
+    and its camps lie on both sides of that.  ``graded``: the set is spread evenly.
     """
 
     views: tuple[FlowView, ...]
@@ -78,7 +159,22 @@ class FlowJudgement(NamedTuple):
     settled_by_expected: bool
     alone: bool = False
 
+    @property
+    def graded(self) -> tuple[str, ...]:
+        """On whom another group, nearly as large, would decide otherwise: the set is spread evenly."""
+        return tuple(v.injector for v in self.views if v.graded)
 
+
+APART_BY_CHANCE: Final = 2.0 * math.sqrt(2.0)
+"""Two alike lie so many of their standard uncertainties apart in one of twenty (k = 2 of a difference)."""
+NEAR: Final = 3.0
+"""Nobody is called by one pass, or while the scatter is not known, who lies nearer to the limit than so many
+standard uncertainties."""
+KNOWN: Final = 3
+"""Repeats of so many bursts tell how they scatter; before that the members of the set may lie apart by it."""
+SPENT: Final = 0.5
+"""Whoever reads on until it is settled gives chance more than one try: this share of the error is spent at each
+look (after Lan and DeMets 1983; chosen so that one at the limit is called in 7 % at most, docs/methods.md)."""
 APART: Final = 4.0
 """Two passes of one injector disagree beyond so many standard uncertainties of their difference."""
 
@@ -133,14 +229,19 @@ def _scatter(burst_set: BurstSet, tolerance: float) -> tuple[frozenset[str], Rep
     return odd, burst_set.repeatability(without=odd | _faint(burst_set.injected))
 
 
-def _own(one: Injected, s: Repeatability) -> tuple[Contribution, ...]:
+def _own(one: Injected, s: Repeatability, *, wanders: bool) -> tuple[Contribution, ...]:
     """Uncertainty of an injector's mean flow by source, relative to its own flow."""
-    flow = max(one.flow, 1e-9)
+    flow = max(one.flow, 1e-9) * math.sqrt(_news(one, wanders=wanders) / one.situations)
     return (
         Contribution(source="gauge step, first reading", relative=one.u_first / flow),
         Contribution(source="gauge step, second reading", relative=one.u_second / flow),
         Contribution(source="burst to burst", relative=s.relative / math.sqrt(one.passes)),
     )
+
+
+def _news(one: Injected, *, wanders: bool) -> int:
+    """How many of its readings are news to the gauge: a rounding that comes again is none."""
+    return max(one.situations, one.different) if wanders else one.situations
 
 
 def _choose(
@@ -180,14 +281,16 @@ def judge_by_flow(
     """
     injected = burst_set.injected
     odd, s = _scatter(burst_set, tolerance)
-    own = [_own(i, s) for i in injected]
+    own = [_own(i, s, wanders=burst_set.wanders) for i in injected]
     voters = _voters(injected, odd, renewed)
     if not voters:
         return _nothing_to_compare(injected, s, tolerance, odd)
-    flow, flows = [i.flow for i in injected], [injected[k].flow for k in voters]
+    flows = [injected[k].flow for k in voters]
     u_own = [combined(parts) for parts in own]
-    half = max(tolerance / 2.0, 2.0 * median(u_own[k] for k in voters))
-    group, split, by_expected = _choose(agreeing(flows, half), flows, expected_flow, half)
+    # The gauge may widen the group up to the tolerance: beyond it nobody agrees, however little is known.
+    u = median(u_own[k] for k in voters)
+    half, noise = min(max(tolerance / 2.0, 2.0 * u), tolerance), APART_BY_CHANCE * u
+    group, split, by_expected = _choose(agreeing(flows, half, noise=noise), flows, expected_flow, half)
     members = [voters[m] for m in group.members]
     judged = FlowJudgement(
         views=(),
@@ -195,7 +298,7 @@ def judge_by_flow(
         agreeing=tuple(injected[k].label for k in sorted(members)),
         against=tuple(tuple(injected[voters[m]].label for m in sorted(o)) for o in group.others),
         reference=group.mean,
-        u_reference=math.hypot(*(u_own[k] * flow[k] for k in members)) / len(members),
+        u_reference=math.hypot(*(u_own[k] * injected[k].flow for k in members)) / len(members),
         tolerance=tolerance,
         repeatability=s,
         split=split,
@@ -203,11 +306,92 @@ def judge_by_flow(
     )
     if expected_flow and (alone or (split and _on_both_sides(group, flows, expected_flow, half))):
         judged, members = _against(judged, expected_flow), []
-    views = (
-        _view(i, own[k], judged, thresholds, votes=k in voters, agrees=k in members)
+    held = _Others(burst_set, own, members, judged)
+    views = tuple(
+        _view(i, own[k], judged, thresholds, held.of(k), votes=k in voters)
         for k, i in enumerate(injected)
     )
-    return judged._replace(views=tuple(_disagreeing(v) if v.injector in odd else v for v in views))
+    judged = judged._replace(views=tuple(_disagreeing(v) if v.injector in odd else v for v in views))
+    if judged.split or judged.settled_by_expected or not group.rivals:
+        return judged
+    rivals = [[voters[m] for m in rival] for rival in group.rivals]
+    return _graded(judged, [_Others(burst_set, own, r, judged) for r in rivals], thresholds)
+
+
+class _Others:
+    """Those that agree, as what each injector is held against: the mean of all of them but itself."""
+
+    def __init__(
+        self,
+        burst_set: BurstSet,
+        own: Sequence[tuple[Contribution, ...]],
+        members: Sequence[int],
+        judged: FlowJudgement,
+    ) -> None:
+        self._own, self._members, self._judged = own, members, judged
+        self._injected, self._wanders = burst_set.injected, burst_set.wanders
+        s = judged.repeatability
+        squares = s.relative**2 * s.degrees - burst_set.prior**2 * (s.degrees - s.own_degrees)
+        self.own = math.sqrt(max(0.0, squares) / s.own_degrees) if s.own_degrees >= KNOWN else 0.0
+
+    def of(self, k: int) -> Held:
+        """What decides on the k-th."""
+        one, s = self._injected[k], self._judged.repeatability
+        relative = max(s.relative, self.own)
+        others = [m for m in self._members if m != k]
+        rows = [self._injected[m] for m in others]
+        alone = not others and bool(self._members)
+        # The only one of its group is what the others are held against, and lies where it lies.
+        reference = one.flow if alone else self._judged.reference or 1.0
+        if others:
+            reference = sum(r.flow for r in rows) / len(rows)
+        # Taken at deviation nought for all, so that a strong and a weak injector are treated alike.
+        read = math.hypot(*(self._read(m) * self._injected[m].flow for m in others))
+        scattered = math.hypot(*(relative / math.sqrt(r.passes) for r in rows))
+        share = 0.0 if alone else max(one.flow / reference, 1e-9)
+        count = max(1, len(others))
+        return Held(
+            deviation=one.flow / reference - 1.0,
+            read=self._read(k) * share,
+            scattered=relative / math.sqrt(one.passes) * share,
+            of_others_read=read / reference / count,
+            of_others_scattered=scattered / count,
+            degrees=s.degrees,
+            passes=one.passes,
+            situations=_news(one, wanders=self._wanders),
+            of_others_passes=sum(r.passes for r in rows) / count or 1.0,
+            wanders=self._wanders,
+            own_degrees=s.own_degrees,
+            apart=_apart_from_each_other([r.flow for r in rows]),
+        )
+
+    def _read(self, k: int) -> float:
+        return combined(self._own[k][:-1])
+
+
+def _apart_from_each_other(flows: Sequence[float]) -> float:
+    """How one lies about the mean of the others, as a fraction; nought where fewer than two are there."""
+    if len(flows) < 2:
+        return 0.0
+    return sample_sd(flows) / fmean(flows) * math.sqrt(1.0 + 1.0 / len(flows))
+
+
+def _graded(
+    judged: FlowJudgement, rivals: Sequence[_Others], thresholds: Thresholds
+) -> FlowJudgement:
+    """Nobody is called by the chance of which group is larger by one: who would not be by each of them stays open."""
+    made: list[FlowView] = []
+    for k, view in enumerate(judged.views):
+        states = {view.state}
+        if view.held is not None and view.state in _BY_GROUP and not view.bound:
+            states |= {r.of(k).state(judged.tolerance, thresholds) for r in rivals}
+        graded = len(states) > 1 and bool(states & {State.LOW, State.HIGH})
+        open_ = view._replace(state=State.UNSETTLED, passes_to_settle=None, graded=True)
+        made.append(open_ if graded else view)
+    return judged._replace(views=tuple(made))
+
+
+_BY_GROUP: Final = frozenset({State.IN_PLUMB, State.LOW, State.HIGH, State.UNSETTLED})
 
 
 def _on_both_sides(group: Group, flows: list[float], expected: float, half: float) -> bool:
@@ -268,15 +452,15 @@ def _unreferenced(one: Injected) -> FlowView:
 
 
 def _contributions(
-    one: Injected, own: tuple[Contribution, ...], judged: FlowJudgement, more: int, *, agrees: bool
+    one: Injected, own: tuple[Contribution, ...], judged: FlowJudgement, *, agrees: bool
 ) -> tuple[Contribution, ...]:
-    """Where the uncertainty of a deviation comes from, with so many more passes."""
+    """Where the uncertainty of a deviation from the reference comes from."""
     reference, size = judged.reference or 1.0, len(judged.agreeing)
     # A member is part of the mean it is compared with: its own share cancels (factor 1 - 2/M).
     factor = max(0.0, 1.0 - 2.0 / size) if agrees else 1.0
     # Taken at deviation zero for all, so that a strong and a weak injector are treated alike.
     u_ref = 0.0 if agrees and size == 1 else judged.u_reference / reference
-    share = math.sqrt(factor * one.passes / (one.passes + more)) * max(one.flow / reference, 1e-9)
+    share = math.sqrt(factor) * max(one.flow / reference, 1e-9)
     mine = tuple(Contribution(source=c.source, relative=c.relative * share) for c in own)
     return (*mine, Contribution(source="the reference itself", relative=u_ref))
 
@@ -286,62 +470,62 @@ def _view(
     own: tuple[Contribution, ...],
     judged: FlowJudgement,
     thresholds: Thresholds,
+    held: Held,
     *,
     votes: bool,
-    agrees: bool,
 ) -> FlowView:
     """Deviation, its uncertainty by source, and the decision for one injector."""
-    parts = partial(_contributions, one, own, judged, agrees=agrees)
-    deviation = one.flow / (judged.reference or 1.0) - 1.0
-    contributions = parts(0)
-    u = combined(contributions)
-    out = probability_out(deviation, u, judged.tolerance)
-    state = _state(one, deviation, out, judged, thresholds, agrees=agrees)
+    agrees = one.label in judged.agreeing
+    contributions = _contributions(one, own, judged, agrees=agrees)
+    state = _state(one, held, judged, thresholds, agrees=agrees)
     more = (
-        passes_to_settle(deviation, lambda k: combined(parts(k)), judged.tolerance, thresholds)
+        passes_to_settle(lambda k: held.state(judged.tolerance, thresholds, k, other_starts=True))
         if state is State.UNSETTLED and not one.bound
         else None
     )
     return FlowView(
         injector=one.label,
         flow=one.flow,
-        deviation=deviation,
-        u=u,
+        deviation=one.flow / (judged.reference or 1.0) - 1.0,
+        u=combined(contributions),
         contributions=contributions,
-        probability_out=out,
+        probability_out=held.sides(judged.tolerance).out,
         state=state,
         passes_to_settle=more,
         votes=votes,
         agrees=agrees,
         bound=one.bound,
+        held=held,
     )
 
 
 def settles(
     judged: FlowJudgement,
-    passes: Mapping[str, int],
     label: str,
     own: int,
     of_reference: int,
     thresholds: Thresholds,
+    *,
+    other_starts: bool = False,
 ) -> bool:
     """Whether so many more passes of an injector, and of each of the reference, would settle it.
 
-    The means are taken to stay; a source falls with the root of the passes that it is the mean of.
+    The means are taken to stay; a source falls with the root of the passes that it is the mean of, what the
+    gauge adds only where they begin at ``other_starts``.
     """
     view = next(v for v in judged.views if v.injector == label)
+    if view.held is None:
+        return False
     mine = own + (of_reference if view.agrees else 0)
-    of_group = sum(passes[x] for x in judged.agreeing) / max(1, len(judged.agreeing))
-    u_own = combined(view.contributions[:-1]) * math.sqrt(passes[label] / (passes[label] + mine))
-    u_reference = view.contributions[-1].relative * math.sqrt(of_group / (of_group + of_reference))
-    u = math.hypot(u_own, u_reference)
-    return decide(view.deviation, u, judged.tolerance, thresholds) is not State.UNSETTLED
+    after = view.held.state(
+        judged.tolerance, thresholds, mine, of_reference, other_starts=other_starts
+    )
+    return after is not State.UNSETTLED
 
 
 def _state(
     one: Injected,
-    deviation: float,
-    out: float,
+    held: Held,
     judged: FlowJudgement,
     thresholds: Thresholds,
     *,
@@ -353,7 +537,7 @@ def _state(
         return State.SPLIT
     if agrees and len(judged.agreeing) == 1 and not judged.settled_by_expected:
         return State.NOT_JUDGED
-    state = state_of(out, deviation, thresholds)
+    state = held.state(judged.tolerance, thresholds)
     if one.bound and state is not State.HIGH:
         # The rail ran empty: it may have passed any amount more than this.
         return State.UNSETTLED

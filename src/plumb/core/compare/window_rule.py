@@ -15,7 +15,7 @@ from typing import Final, NamedTuple
 
 from plumb.core.compare.agreement import Group, agreeing
 from plumb.core.compare.renewed import Renewed, voters
-from plumb.core.measure.decision import State, Thresholds, normal_below, probability_out
+from plumb.core.measure.decision import Sides, State, Thresholds, normal_below, sides
 from plumb.core.measure.readings import Window
 
 DEFAULT_SHARE: Final = 0.10
@@ -37,7 +37,10 @@ class Item(NamedTuple):
 
 
 class View(NamedTuple):
-    """One injector: its deviation from the reference in the quantity's unit, and the decision."""
+    """One injector: its deviation from the reference in the quantity's unit, and the decision.
+
+    ``from_others`` is the deviation from those that agree, itself left out, with one u of that: what decides.
+    """
 
     item: Item
     state: State
@@ -46,6 +49,7 @@ class View(NamedTuple):
     probability_out: float | None
     agrees: bool
     by_window: bool
+    from_others: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,15 +71,9 @@ class Absolute:
         return self.group is not None and self.group.split
 
 
-def outside_window(value: float, u: float, window: Window) -> float:
-    """Probability that the true value lies outside the window (JCGM 106:2012, 8)."""
-    if u <= 0.0:
-        low_out = window.low is not None and value < window.low
-        high_out = window.high is not None and value > window.high
-        return 1.0 if low_out or high_out else 0.0
-    below = normal_below((window.low - value) / u) if window.low is not None else 0.0
-    above = normal_below((value - window.high) / u) if window.high is not None else 0.0
-    return below + above
+def outside_window(value: float, u: float, window: Window, degrees: float = math.inf) -> Sides:
+    """How likely the true value lies outside the window, below and above (JCGM 106:2012, 8)."""
+    return sides(value, u, window.low, window.high, degrees)
 
 
 def decide_window(
@@ -84,11 +82,7 @@ def decide_window(
     """In plumb, low, high or unsettled against a window; not judged where there is none."""
     if not window.stated:
         return State.NOT_JUDGED
-    out = outside_window(value, u, window)
-    if out >= thresholds.call:
-        low = window.low is not None and value < window.low
-        return State.LOW if low else State.HIGH
-    return State.IN_PLUMB if out <= thresholds.clear else State.UNSETTLED
+    return outside_window(value, u, window).state(thresholds)
 
 
 def judge(
@@ -108,7 +102,7 @@ def judge(
     values = [i.value for i in items]
     middle = sorted(values)[len(values) // 2]
     tolerance = window.spread if window.spread is not None else share * abs(middle)
-    half = max(tolerance / 2.0, 2.0 * sorted(i.u for i in items)[len(items) // 2])
+    half = min(max(tolerance / 2.0, 2.0 * sorted(i.u for i in items)[len(items) // 2]), tolerance)
     group = _group(items, half, renewed)
     members = set(group.members)
     u_ref = math.sqrt(sum(items[k].u ** 2 for k in members)) / len(members)
@@ -120,7 +114,12 @@ def judge(
     far = _farthest(values, group.mean) if (spread_out or 0.0) >= thresholds.call else None
     views = tuple(
         _view(
-            item, window, tolerance, group, (u_ref, k in members, k == far), len(items), thresholds
+            item,
+            window,
+            tolerance,
+            _Place(group, [items[m] for m in members if m != k], u_ref, k in members, k == far),
+            len(items),
+            thresholds,
         )
         for k, item in enumerate(items)
     )
@@ -163,57 +162,75 @@ def _farthest(values: Sequence[float], centre: float) -> int:
     return max(range(len(values)), key=lambda k: abs(values[k] - centre))
 
 
+class _Place(NamedTuple):
+    """Where an item stands in its set: the group, those of it but itself, the group's u, whether it agrees, or is the farthest."""
+
+    group: Group
+    others: Sequence[Item]
+    u_reference: float
+    agrees: bool
+    farthest: bool
+
+    def deviation(self, item: Item) -> tuple[float, float]:
+        """From the group's mean, and one u of that."""
+        size = len(self.group.members)
+        factor = max(0.0, 1.0 - 2.0 / size) if self.agrees else 1.0
+        u_ref = 0.0 if self.agrees and size == 1 else self.u_reference
+        return item.value - self.group.mean, math.sqrt(factor * item.u**2 + u_ref**2)
+
+    def held(self, item: Item) -> tuple[float, float]:
+        """From the mean of those that agree, itself left out, and one u of that: what decides."""
+        if not self.others:
+            return self.deviation(item)
+        mean = sum(o.value for o in self.others) / len(self.others)
+        return item.value - mean, math.hypot(
+            item.u, math.hypot(*(o.u for o in self.others)) / len(self.others)
+        )
+
+
 def _view(
     item: Item,
     window: Window,
     tolerance: float,
-    group: Group,
-    place: tuple[float, bool, bool],
+    place: _Place,
     count: int,
     thresholds: Thresholds,
 ) -> View:
-    """One injector; ``place``: the reference's u, whether it agrees, whether it is the farthest."""
-    u_ref, agrees, farthest = place
-    size = len(group.members)
-    factor = max(0.0, 1.0 - 2.0 / size) if agrees else 1.0
-    deviation = item.value - group.mean
-    u_dev = math.sqrt(factor * item.u**2 + (0.0 if agrees and size == 1 else u_ref**2))
+    """One injector, among so many."""
+    deviation, u_dev = place.deviation(item)
     held = item.value if item.in_window is None else item.in_window
     state, out = State.NOT_JUDGED, None
     if window.stated:
         u_all = math.hypot(item.u, item.u_common)
-        state = decide_window(held, u_all, window, thresholds)
-        out = outside_window(held, u_all, window)
+        told = outside_window(held, u_all, window)
+        state, out = told.state(thresholds), told.out
     by_window = state in {State.LOW, State.HIGH, State.UNSETTLED}
     if count > 1 and not by_window:
-        by_set = _against_set(deviation, u_dev, tolerance, group, thresholds, farthest=farthest)
+        by_set, out_of_set = _against_set(item, tolerance, place, thresholds)
         compared = window.spread is not None or not window.stated
         if compared and not (window.stated and by_set is State.SPLIT):
             state = by_set if by_set is not State.IN_PLUMB or not window.stated else state
-            out = out if out is not None else probability_out(deviation, u_dev, tolerance)
+            out = out if out is not None else out_of_set
     return View(
         item=item,
         state=state,
         deviation=deviation if count > 1 else None,
         u_deviation=u_dev,
         probability_out=out,
-        agrees=agrees,
+        agrees=place.agrees,
         by_window=by_window,
+        from_others=place.held(item),
     )
 
 
 def _against_set(
-    deviation: float,
-    u: float,
-    tolerance: float,
-    group: Group,
-    thresholds: Thresholds,
-    *,
-    farthest: bool,
-) -> State:
-    if group.split:
-        return State.SPLIT
-    out = probability_out(deviation, u, tolerance)
-    if farthest or out >= thresholds.call:
-        return State.LOW if deviation < 0.0 else State.HIGH
-    return State.IN_PLUMB if out <= thresholds.clear else State.UNSETTLED
+    item: Item, tolerance: float, place: _Place, thresholds: Thresholds
+) -> tuple[State, float]:
+    """What the set says of one, and how likely it lies outside."""
+    deviation, u = place.held(item)
+    told = sides(deviation, u, -tolerance, tolerance)
+    if place.group.split:
+        return State.SPLIT, told.out
+    if place.farthest:
+        return State.LOW if deviation < 0.0 else State.HIGH, told.out
+    return told.state(thresholds), told.out

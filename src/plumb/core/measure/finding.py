@@ -63,7 +63,8 @@ class Finding:
     its temperature) makes that more than ``u`` says: it counts when sheets of different days are compared.
     ``carried`` says where its readings were carried over from, empty where they are the sheet's own;
     ``renewed`` what was done to the injector before (a code of the repairs), empty where it stayed as it was;
-    ``ails`` is a fault that was seen beside the figure (a code of the sheet: its seat, its spray), whatever that says.
+    ``ails`` is a fault that was seen beside the figure (a code of the sheet: its seat, its spray), whatever that says;
+    ``graded``: its set is spread so evenly that who agrees, and with that what it reads as, is chance.
     """
 
     injector: str
@@ -86,6 +87,7 @@ class Finding:
     u_value: float | None = None
     renewed: str = ""
     ails: str = ""
+    graded: bool = False
 
     @property
     def good(self) -> bool:

@@ -10,8 +10,8 @@ at hand.
 >>> round(Repeatability.pooled([[1.95, 1.97], [2.0]]).relative, 5)
 0.00951
 
-The class or +-% accuracy of a gauge is common to all readings of a sheet and cancels in every
-comparison made here; it counts against windows only.
+The class of a gauge is common to all readings of a sheet and cancels in every comparison of neighbours; it
+counts against windows only (:func:`class_uncertainty`).
 """
 
 import math
@@ -33,6 +33,28 @@ def step_uncertainty(step: float, *, read_late: bool = False) -> float:
     is not known which way (common practice, no source).
     """
     return step / SQRT12 + (step if read_late else 0.0)
+
+
+ASSUMED_CLASS: Final = {"dial": 1.6, "digital": 0.5}
+"""Where nobody knows a gauge's class, in % of its span; common practice, no source (EN 837-1 has 1.6 as a class)."""
+
+MOST_CLASS: Final = 20
+"""No gauge is so bad, in % of its span: a larger figure is a slip."""
+
+
+def class_uncertainty(percent: float | None, span: float | None, reads: str = "") -> float:
+    """Standard uncertainty that a gauge's class adds to every pressure it shows, in the unit of its ``span``.
+
+    The true pressure lies anywhere within +-``percent`` of the span (JCGM 100:2008, 4.3.7); without a percent the
+    class of a ``dial`` or ``digital`` gauge is assumed, and nothing where no span is known.
+
+    >>> round(class_uncertainty(1.6, 100.0), 4), round(class_uncertainty(None, 100.0, "digital"), 4)
+    (0.9238, 0.2887)
+    """
+    if span is None:
+        return 0.0
+    half = ASSUMED_CLASS[reads or "dial"] if percent is None else percent
+    return half / 100.0 * span / math.sqrt(3.0)
 
 
 def sample_sd(values: Sequence[float]) -> float:

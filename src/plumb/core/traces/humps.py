@@ -46,6 +46,8 @@ LEAST: Final = 64
 """Fewer samples than that show no humps."""
 FLAT: Final = 0.01
 """Humps move the current by more than so much of it."""
+SAMPLES: Final = 5.0
+"""A hump has so many samples at least, or its top is missed by chance; common practice, no source."""
 GONE: Final = 1.55
 """A gap of so many periods holds a hump that is not there."""
 
@@ -82,6 +84,11 @@ def find_humps(
     first, last = _cranking(grid, smooth)
     smooth = smooth[first:last]
     hz = _hump_rate(smooth, grid.rate)
+    if grid.rate < SAMPLES * hz:
+        raise _nothing(
+            rule=f"{grid.rate / hz:.1f} samples a compression are too few to tell one from another: "
+            f"record {SAMPLES * hz:.0f} a second or more"
+        )
     # Slow humps need no fast filter: what lies far above them is noise.
     smooth = _low_pass(smooth, min(LOW_PASS_HZ, SHARP * hz), grid.rate)
     peaks, heights = _peaks(smooth, grid.rate, hz)

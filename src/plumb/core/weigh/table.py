@@ -333,6 +333,14 @@ TABLE: Final = (
         "longer burst would tell",
     ),
     VerdictRow(
+        name="a set that is spread evenly",
+        needs=_facts("graded"),
+        condition="not_settled",
+        action="check_first",
+        because="the set is spread evenly, and who agrees is chance: what it should give, from its maker or from "
+        "an earlier sheet, or a flow bench tells",
+    ),
+    VerdictRow(
         name="gauge too coarse",
         needs=_facts("too_coarse"),
         condition="not_settled", action="repeat",

@@ -22,6 +22,8 @@ REASONS: Final = {
     "silent_once": ("Repeat", ""),
     "woken": ("Repeat", ""),
     "split_again": ("Repeat", ""),
+    "graded_again": ("Repeat", ""),
+    "another_start": ("Repeat", ""),
     "reference": ("Repeat", ""),
     "unsettled": ("Repeat", ""),
     "once_more": ("Once more", ""),
@@ -96,7 +98,7 @@ REASONS: Final = {
 """The codes of a next step's reason, with a title and a sentence; empty ones are made from figures."""
 
 _ON_THE_BENCH: Final = frozenset(
-    {"split_again", "reference", "silent_once", "woken", "unsettled", "edge", "disagree"}
+    {"split_again", "graded_again", "another_start", "reference", "silent_once", "woken", "unsettled", "edge", "disagree"}
 )
 
 
@@ -245,6 +247,17 @@ _AGAIN: Final = {
     "split_again": (
         "Repeat {names}, once",
         "The set falls into halves. One more pass of all often tells a split from a slip.",
+    ),
+    "graded_again": (
+        "Repeat {names}, once",
+        "The set is spread evenly: who is called hangs on who agrees. One more pass of all tells that from scatter.",
+    ),
+    "another_start": (
+        "Repeat {names}, once, from a step higher",
+        (
+            "From the same mark the gauge rounds the same way each time, and a further pass tells nothing new. "
+            "Begin a step or more away from where it was read before."
+        ),
     ),
     "reference": (
         "Repeat {names}, once",

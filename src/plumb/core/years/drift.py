@@ -1,10 +1,12 @@
 """One part over the years: the last change, its slope, and when it leaves its band at that slope.
 
-The slope is Theil and Sen's, the median of all pairs (P. K. Sen, 1968), with his interval: one bad visit
-does not bend it.  *Sliding* is who changed by more than twice the uncertainty of the change; with three visits
-and more, who did so over all of them, on a slope whose interval leaves nought out.
+From five visits on the slope is Theil and Sen's, the median of all pairs (P. K. Sen, 1968), with his interval: one
+bad visit does not bend it.  From three or four it is the line of least squares with Student's t.  *Sliding* is
+whose last change is more than its uncertainty explains, or whose slope leaves nought out for certain; both together
+are wrong of one that stands still in three of a hundred at most.  When it leaves its band is foretold from the line,
+not from the last figure.
 
->>> drift([Point(at=0.0, value=0.0, u=0.01), Point(at=1.0, value=0.05, u=0.01)], None).sliding
+>>> drift([Point(at=0.0, value=0.0, u=0.01), Point(at=1.0, value=0.06, u=0.01)], None).sliding
 True
 """
 
@@ -13,13 +15,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
+import numpy as np
 import scipy  # its parts load when first used: all at once cost every start a second
 
 from plumb.core.measure.readings import Window
-from plumb.core.measure.uncertainty import COVERAGE
 
 FEWEST_FOR_A_SLOPE: Final = 3
+MEDIAN_OF_PAIRS: Final = 5
+"""From so many visits on the median of pairs has an interval worth its name; below, Student's t has."""
 CONFIDENCE: Final = 0.95
+SLIDES: Final = 0.985
+"""So sure a change, or a slope, must be: two questions, each wrong in one and a half of a hundred."""
+VISIT: Final = 1.0
+"""A visit shifts a figure beside what its readings explain, by as much again; common practice, no source."""
 SAME_VISIT: Final = 0.02
 """Figures within so much of the whole time are of one visit; common practice, no source."""
 
@@ -56,23 +64,51 @@ def drift(points: Sequence[Point], window: Window | None) -> Drift | None:
         return None
     before, last = points[-2], points[-1]
     change, u = last.value - before.value, math.hypot(before.u, last.u)
-    sliding = abs(change) > COVERAGE * u
     visits = _visits(points)
+    # Two sheets of one visit share what that visit shifts.
+    shift = 0.0 if len(visits) < 2 else VISIT * u
+    jumps = abs(change) > float(scipy.special.ndtri(0.5 + SLIDES / 2.0)) * math.hypot(u, shift)
     if len(visits) < FEWEST_FOR_A_SLOPE:
-        return Drift(change=change, u=u, sliding=sliding)
-    slope, _, low, high = (
-        float(x)
-        for x in scipy.stats.theilslopes(
-            [p.value for p in visits], [p.at for p in visits], CONFIDENCE
-        )
-    )
-    # Over all visits, not from one to the next: who slides slowly does so in small steps.
-    moved = visits[-1].value - visits[0].value
-    over_all = abs(moved) > COVERAGE * math.hypot(visits[0].u, visits[-1].u)
-    steady = low * high > 0.0
+        return Drift(change=change, u=u, sliding=jumps)
+    line = _line(visits, CONFIDENCE)
+    sure = _line(visits, SLIDES)
     return Drift(
-        change=change, u=u, sliding=over_all and steady, slope=slope, slope_low=low, slope_high=high,
-        leaves_in=_leaves(last, (slope, low, high), window),
+        change=change, u=u, sliding=jumps or sure.low * sure.high > 0.0,
+        slope=line.slope, slope_low=line.low, slope_high=line.high, leaves_in=_leaves(visits, line, window),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """A slope with its interval, and the value on the line at the last visit with how far that may be off."""
+
+    slope: float
+    low: float
+    high: float
+    now: float
+    reach: float
+
+
+def _line(visits: Sequence[Point], confidence: float) -> _Line:
+    """Through the visits: least squares and Student's t of a few, the median of pairs of many."""
+    at, value = np.array([p.at for p in visits]), np.array([p.value for p in visits])
+    n, since = len(visits), at - at.mean()
+    across = float((since**2).sum())
+    t = float(scipy.special.stdtrit(n - 2, 0.5 + confidence / 2.0))
+    if n < MEDIAN_OF_PAIRS:
+        slope, middle = float((since * value).sum()) / across, float(value.mean())
+        left = value - middle - slope * since
+    else:
+        slope, _, low, high = map(float, scipy.stats.theilslopes(value, at, confidence))
+        middle = float(np.median(value - slope * since))
+        left = value - middle - slope * since
+    scatter = math.sqrt(float((left**2).sum()) / (n - 2))
+    if n < MEDIAN_OF_PAIRS:
+        low, high = (slope + side * t * scatter / math.sqrt(across) for side in (-1.0, 1.0))
+    last = float(since[-1])
+    return _Line(
+        slope, low, high, middle + slope * last,
+        t * scatter * math.sqrt(1.0 / n + last**2 / across),
     )  # fmt: skip
 
 
@@ -95,16 +131,17 @@ def _visits(points: Sequence[Point]) -> list[Point]:
 
 
 def _leaves(
-    last: Point, slopes: tuple[float, float, float], window: Window | None
+    visits: Sequence[Point], line: _Line, window: Window | None
 ) -> tuple[float, float, float | None] | None:
-    """After how long the limit on the side that it moves to is reached."""
-    slope, low, high = slopes
+    """After how long the limit on the side that it moves to is reached, from where the line is now."""
+    slope = line.slope
     limit = None if window is None else window.high if slope > 0.0 else window.low
     if limit is None or slope == 0.0:
         return None
-    room = (limit - last.value) * math.copysign(1.0, slope)
-    if room <= 0.0:
+    side = math.copysign(1.0, slope)
+    room = (limit - line.now) * side
+    if room <= 0.0 or (limit - visits[-1].value) * side <= 0.0:
         return None
-    steep, flat = (high, low) if slope > 0.0 else (low, high)
-    latest = room / abs(flat) if flat * slope > 0.0 else None
-    return room / abs(slope), room / abs(steep), latest
+    steep, flat = (line.high, line.low) if slope > 0.0 else (line.low, line.high)
+    latest = (room + line.reach) / abs(flat) if flat * slope > 0.0 else None
+    return room / abs(slope), max(0.0, room - line.reach) / abs(steep), latest

@@ -83,6 +83,7 @@ def core(part: HoldPart, rows: tuple[Noted, ...], _engine: Engine) -> HoldSheet:
     return HoldSheet(
         series=tuple((r.at_s, r.value) for r in rows if r.at_s is not None and r.value is not None),
         step=float(part.gauge.step) * factor,
+        u_class=part.gauge.u_class(factor),
         rail=part.rail,
         isolation=tuple((r.slot, r.word) for r in rows if r.word is not None),
         engine_c=scaled(part.engine.temperature_c),

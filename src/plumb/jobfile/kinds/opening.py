@@ -137,6 +137,7 @@ def core(part: OpeningPart, rows: tuple[Noted, ...], engine: Engine) -> OpeningS
     return OpeningSheet(
         injectors=engine.labels,
         step=step,
+        u_class=part.gauge.u_class(factor),
         window=window_of(part.window, factor),
         form=part.nozzle.form,
         maker=part.nozzle.by_its_maker(factor),

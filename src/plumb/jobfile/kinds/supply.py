@@ -53,6 +53,7 @@ def core(part: SupplyPart, rows: tuple[Noted, ...], _engine: Engine) -> SupplySh
     return SupplySheet(
         readings=tuple((r.slot, r.value) for r in rows if r.value is not None),
         step=float(part.gauge.step) * factor,
+        u_class=part.gauge.u_class(factor),
         windows=tuple((name, window_of(w, factor)) for name, w in part.windows.items()),
         pump=part.pump,
         pump_v=scaled(part.pump_v),

@@ -55,7 +55,7 @@ def gauge_of(whole: WholeSheet) -> GaugeView:
         name=sheet.gauge_name,
         unit=sheet.unit,
         step=sheet.gauge_step_typed,
-        **{k: f"{v:f}" for k, v in meter.items()},
+        **{k: v if k == "reads" else f"{v:f}" for k, v in meter.items()},
     )
 
 

@@ -77,7 +77,7 @@ def told_of(kind: AnyKind, sheet: Measured, finding: Finding) -> Told | None:
     else:
         per = abs(reference) if finding.scale.relative else 1.0
         value = finding.value or 0.0
-        u = (finding.u or 0.0) * per if finding.u_value is None else finding.u_value
+        u = (finding.u or 0.0) * per if finding.u_value is None else finding.u_value * per
     return Told(
         place=finding.injector, unit=unit_of(kind, sheet.unit), at=sheet.at, distance=sheet.distance,
         value=value, u=u, low=low, high=high, job=sheet.job,

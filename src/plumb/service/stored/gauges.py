@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Any
+from typing import Any, Final
 
 from plumb.core.measure.problems import PlumbError, Problem
 from plumb.core.measure.quantities import parse_typed
@@ -10,7 +10,10 @@ from plumb.core.measure.quantities import parse_typed
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Gauge:
-    """A gauge as typed: name, unit, step; a meter's leads and accuracy; where it is asked, and what."""
+    """A gauge as typed: name, unit, step; a meter's leads and accuracy; where it is asked, and what.
+
+    ``class_percent`` of its ``span`` is a pressure gauge's class, ``reads`` whether it is a dial or digital.
+    """
 
     name: str
     unit: str
@@ -20,16 +23,23 @@ class Gauge:
     counts: str = ""
     address: str = ""
     command: str = ""
+    class_percent: str = ""
+    span: str = ""
+    reads: str = ""
+
+
+FIGURES: Final = ("lead", "percent", "counts", "class_percent", "span")
+"""What is known of a gauge beside its step, as figures."""
 
 
 def gauge_json(gauge: Gauge) -> dict[str, Any]:
     """A gauge as the job file has it."""
     made: dict[str, Any] = {"name": gauge.name, "step": typed_step(gauge.step)}
-    for name in ("lead", "percent", "counts"):
+    for name in FIGURES:
         text = getattr(gauge, name)
         if text:
             made[name] = parse_typed(text, f"gauge.{name}")
-    return made
+    return {**made, "reads": gauge.reads} if gauge.reads else made
 
 
 def typed_step(text: str) -> Decimal:

@@ -22,10 +22,10 @@ from plumb.jobfile.kinds.kind import cylinder_slot, factor_of, slot_of
 from plumb.jobfile.models import GaugePart, RulePart, SheetPart
 from plumb.jobfile.reading import problems_of
 from plumb.jobfile.to_core import entries_of
+from plumb.service.stored.gauges import FIGURES
 from plumb.store.records import InjectorRecord, JobRecord, ReadingRecord, WholeSheet
 
 HEAD: Final = frozenset({"kind", "id", "taken", "unit", "gauge", "rule"})
-_METER: Final = ("lead", "percent", "counts")
 
 
 def now() -> datetime:
@@ -275,8 +275,8 @@ def gauge_columns(gauge: GaugePart | None, unit: str) -> dict[str, Any]:
 
 
 def meter_of(gauge: GaugePart | None) -> dict[str, Any]:
-    """Leads and accuracy of a meter, where it has any."""
-    return filled(**{name: getattr(gauge, name, None) for name in _METER})
+    """Leads and accuracy of a meter, class and span of a pressure gauge, where it has any."""
+    return filled(**{name: getattr(gauge, name, None) for name in (*FIGURES, "reads")})
 
 
 def rule_columns(rule: RulePart | None) -> dict[str, Any]:

@@ -10,6 +10,7 @@ from sqlalchemy.exc import IntegrityError
 
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import UNITS, parse_typed, plain
+from plumb.core.measure.uncertainty import ASSUMED_CLASS, MOST_CLASS
 from plumb.core.procedures import BY_CODE
 from plumb.devices.address import address_of, command_of
 from plumb.jobfile.finishing import PricesPart
@@ -19,7 +20,7 @@ from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import problems_of
 from plumb.service.kinds.conditions import fields_of, put
 from plumb.service.kinds.typed_units import figure_in
-from plumb.service.stored.gauges import Gauge, typed_step
+from plumb.service.stored.gauges import FIGURES, Gauge, typed_step
 from plumb.service.stored.parts import checked, units_of
 from plumb.service.views.job import ShelfView
 from plumb.service.views.sheet import GaugeView
@@ -34,7 +35,7 @@ _RULE_NUMBERS = ("tolerance_percent", "limit", "reject", "score", "alpha")
 
 def _gauge_view(gauge: GaugeRecord) -> GaugeView:
     # A whole number comes back as an int, which has no digits of its own to keep.
-    more = {k: plain(Decimal(v)) for k, v in (gauge.extras or {}).items()}
+    more = {k: v if k == "reads" else plain(Decimal(v)) for k, v in (gauge.extras or {}).items()}
     return GaugeView(
         id=gauge.id, name=gauge.name, unit=gauge.unit, step=gauge.step_typed,
         address=gauge.address, command=gauge.command, **more,
@@ -59,16 +60,15 @@ def _gauge_values(gauge: Gauge) -> dict[str, Any]:
         )  # fmt: skip
     if not gauge.name.strip():
         raise PlumbError(Problem(path="name", rule="name the gauge", code="missing"))
-    extras = {
-        name: parse_typed(text, name)
-        for name in ("lead", "percent", "counts")
-        if (text := getattr(gauge, name).strip())
+    extras: dict[str, Any] = {
+        name: parse_typed(text, name) for name in FIGURES if (text := getattr(gauge, name).strip())
     }
     for name, value in extras.items():
         if value < 0:
             raise PlumbError(
                 Problem(path=name, rule="not below zero", value=str(value), code="below_zero")
             )
+    extras |= _class_of(gauge, extras)
     address = gauge.address.strip()
     return {
         "address": address_of(address).text if address else "",
@@ -79,6 +79,30 @@ def _gauge_values(gauge: Gauge) -> dict[str, Any]:
         "step": float(step) * factor_of(gauge.unit),
         "extras": extras or None,
     }
+
+
+def _class_of(gauge: Gauge, figures: Mapping[str, Decimal]) -> dict[str, str]:
+    """Whether it is a dial or digital; a class says nothing without its span."""
+    for name in ("class_percent", "span"):
+        if name in figures and figures[name] <= 0:
+            raise PlumbError(
+                Problem(path=name, rule="above zero", value=str(figures[name]), code="not_positive")
+            )
+    if "class_percent" in figures and "span" not in figures:
+        raise PlumbError(
+            Problem(path="span", rule="a class is a share of the span: say how far the gauge goes",
+                    code="missing")
+        )  # fmt: skip
+    if figures.get("class_percent", 0) > MOST_CLASS:
+        raise PlumbError(
+            Problem(path="class_percent", rule=f"a class is {MOST_CLASS} % at most",
+                    value=str(figures["class_percent"]), code="too_high")
+        )  # fmt: skip
+    if gauge.reads not in {"", *ASSUMED_CLASS}:
+        raise PlumbError(
+            Problem(path="reads", rule="dial or digital", value=gauge.reads, code="unknown_word")
+        )
+    return {"reads": gauge.reads} if gauge.reads else {}
 
 
 def _taken(what: str, name: str) -> Conflict:

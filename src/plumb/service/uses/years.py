@@ -306,7 +306,7 @@ def last_time(
 def learnt_for(engine: Engine, sheet_id: int, thresholds: Thresholds) -> LearntWindowView | None:
     """The window that the shop's own sound parts of the same vehicle or number give; None: too few.
 
-    Each place of each vehicle counts once, with its newest figure.
+    Each place of each vehicle counts once, with its newest figure; vehicles are what differs, not places.
     """
     with transaction(engine) as connection:
         whole = known_sheet(connection, sheet_id)
@@ -323,13 +323,15 @@ def learnt_for(engine: Engine, sheet_id: int, thresholds: Thresholds) -> LearntW
         alike = store.sheets_of_alike(connection, kind.code, vehicle.name, numbers, _MOST_ALIKE)
         alike = all_with_others(connection, [w for w in alike if w.sheet.id != sheet_id])
     unit = whole.sheet.unit
-    values = dict(_sound(alike, thresholds, factor_of(unit)))
-    learnt = learnt_window(list(values.values()))
+    vehicles: dict[int, dict[str, float]] = {}
+    for (of, place), value in _sound(alike, thresholds, factor_of(unit)):
+        vehicles.setdefault(of, {})[place] = value
+    learnt = learnt_window([list(places.values()) for places in vehicles.values()])
     if learnt is None:
         return None
     low, high = _typed(max(0.0, learnt.low)), _typed(learnt.high)
     put = {"window.low": low, "window.high": high}
-    source = f"{learnt.count} of our own, {vehicle.name}"
+    source = f"{learnt.count} of our own, on {learnt.vehicles} of {vehicle.name}"
     fields = fields_of(kind.code)
     # Coils are told at 20 °C, so their window holds there.
     extra = {"window.from_c": "20", "window.to_c": "20", "window.source": source[:200]}
@@ -337,7 +339,7 @@ def learnt_for(engine: Engine, sheet_id: int, thresholds: Thresholds) -> LearntW
     how = "smallest to largest" if learnt.how == "smallest_to_largest" else "normal distribution"
     return LearntWindowView(
         words=f"{low} to {high} {unit}: holds 95 % of them with 95 % confidence, from {learnt.count} sound "
-        f"ones of your own ({how}; ISO 16269-6)",
+        f"ones of your own on {learnt.vehicles} vehicles ({how}; ISO 16269-6)",
         low=float(low), high=float(high), count=learnt.count, unit=unit, put=put,
     )  # fmt: skip
 

@@ -71,7 +71,7 @@ class OptionView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GaugeView:
-    """A gauge: name, unit, step and leads as typed; ``id`` is 0 for one that is only on a sheet."""
+    """A gauge: name, unit, step, leads, class and span as typed; ``id`` is 0 for one that is only on a sheet."""
 
     id: int
     name: str
@@ -82,6 +82,9 @@ class GaugeView:
     counts: str = ""
     address: str = ""
     command: str = ""
+    class_percent: str = ""
+    span: str = ""
+    reads: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -71,7 +71,12 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     again = _split_again(result)
     if again:
         return _step(result, again, 1, "split_again", minutes)
-    waiting = [f for f in result.findings if _can_settle(f)]
+    graded = _graded_again(result)
+    if graded:
+        return _step(result, graded, 1, "graded_again", minutes)
+    waiting = [
+        f for f in result.findings if _can_settle(f) and f.injector not in result.flow.graded
+    ]
     if waiting and all(_stays_too_coarse(f) for f in waiting):
         # A gauge that is too coarse stays so, however often everybody is read: a finer one is said, not asked.
         return None
@@ -117,6 +122,21 @@ def _split_again(result: DropResult) -> tuple[str, ...]:
     return tuple(f.injector for f in result.findings if f.passes < _TELLING)
 
 
+def _graded_again(result: DropResult) -> tuple[str, ...]:
+    """Who is read once more where who agrees hangs on chance: all that vote, until each was read often enough.
+
+    What is left then is how the set is: an expected drop or a bench tells, and no further pass.
+    """
+    if not result.flow.graded or result.chosen.rule != "flow_index":
+        return ()
+    votes = {v.injector for v in result.flow.views if v.votes}
+    return tuple(
+        f.injector
+        for f in result.findings
+        if f.injector in votes and not f.carried and f.passes < _TELLING
+    )
+
+
 def _planned(result: DropResult, waiting: list[Finding], minutes: float) -> NextStep:
     """The plan that settles most injectors for each burst if their means stay, begun with one round.
 
@@ -130,20 +150,12 @@ def _planned(result: DropResult, waiting: list[Finding], minutes: float) -> Next
     members = [x for x in flow.agreeing if passes[x] < _MOST_IN_ALL and x not in before]
     labels = tuple(f.injector for f in waiting)
     by_rule = result.chosen.rule != "flow_index"
-    best: tuple[float, int, int] | None = None
-    for of_reference in range(0 if by_rule or not members else _MOST_ROUNDS + 1):
-        for own in range(MOST_PASSES + 1):
-            settled = sum(
-                settles(flow, passes, f.injector, own, of_reference, result.thresholds)
-                for f in waiting
-            )
-            cost = own * len(labels) + of_reference * len(members)
-            if (
-                settled
-                and 0 < cost <= _DEAREST * settled
-                and (best is None or cost / settled < best[0] - 1e-12)
-            ):
-                best = (cost / settled, own, of_reference)
+    most_rounds = 0 if by_rule or not members else _MOST_ROUNDS
+    best = _cheapest(result, labels, len(members), most_rounds, other_starts=False)
+    if not by_rule:
+        elsewhere = _cheapest(result, labels, len(members), most_rounds, other_starts=True)
+        if elsewhere and elsewhere[1] and (best is None or elsewhere[0] < best[0] - 1e-12):
+            return _step(result, labels, 1, "another_start", minutes)
     if best is None:
         # A gauge that is too coarse stays so, however often everybody is read.
         edge = any(doubt_of(f) is Doubt.ON_THE_EDGE for f in waiting)
@@ -158,6 +170,29 @@ def _planned(result: DropResult, waiting: list[Finding], minutes: float) -> Next
         return replace(_step(result, order, 1, "reference", minutes), doubt=listed(labels))
     left = min(_MOST_IN_ALL - passes[x] for x in labels)
     return _step(result, labels, max(1, min(own, left)), reason, minutes)
+
+
+def _cheapest(
+    result: DropResult, labels: tuple[str, ...], members: int, rounds: int, *, other_starts: bool
+) -> tuple[float, int, int] | None:
+    """(Bursts for each that it settles, further passes of them, of the reference); None where nothing settles."""
+    best: tuple[float, int, int] | None = None
+    for of_reference in range(rounds + 1):
+        for own in range(MOST_PASSES + 1):
+            settled = sum(
+                settles(
+                    result.flow, x, own, of_reference, result.thresholds, other_starts=other_starts
+                )
+                for x in labels
+            )
+            cost = own * len(labels) + of_reference * members
+            if (
+                settled
+                and 0 < cost <= _DEAREST * settled
+                and (best is None or cost / settled < best[0] - 1e-12)
+            ):
+                best = (cost / settled, own, of_reference)
+    return best
 
 
 def _bursts_told(result: DropResult, label: str) -> int:

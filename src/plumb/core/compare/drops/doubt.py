@@ -16,6 +16,7 @@ class Doubt(StrEnum):
     RAN_EMPTY = "ran_empty"
     TOO_COARSE = "too_coarse"
     ON_THE_EDGE = "on_the_edge"
+    GRADED = "graded"
 
 
 def doubt_of(finding: Finding) -> Doubt | None:
@@ -24,6 +25,8 @@ def doubt_of(finding: Finding) -> Doubt | None:
         return Doubt.RAN_EMPTY
     if finding.state is not State.UNSETTLED or finding.passes_to_settle is not None:
         return None
+    if finding.graded:
+        return Doubt.GRADED
     # Twice u beyond half of the band: no mean would be told from the limit.
     coarse = 2.0 * (finding.u or 0.0) > 0.5 * (finding.tolerance or 0.0)
     return Doubt.TOO_COARSE if coarse else Doubt.ON_THE_EDGE

@@ -49,6 +49,7 @@ _DOUBTS: Final = {
     Doubt.RAN_EMPTY: "its burst emptied the rail",
     Doubt.TOO_COARSE: "",
     Doubt.ON_THE_EDGE: "",
+    Doubt.GRADED: "its set is spread evenly",
 }
 
 

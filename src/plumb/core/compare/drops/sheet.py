@@ -382,6 +382,7 @@ def _from_flow(view: FlowView, row: Row, chosen: Outcome, passes: int, told: _To
         passes=passes,
         agrees=view.agrees,
         bound=view.bound,
+        graded=view.graded,
     )
 
 

@@ -174,6 +174,7 @@ _DOUBTS: Final = {
     Doubt.RAN_EMPTY: "rail ran empty: shorter burst",
     Doubt.TOO_COARSE: "gauge too coarse: finer gauge or longer burst",
     Doubt.ON_THE_EDGE: "on the edge: finer gauge or longer burst",
+    Doubt.GRADED: "set spread evenly: expected drop or bench",
 }
 
 
@@ -245,6 +246,11 @@ def notes(result: DropResult, unit: str) -> tuple[str, ...]:
         made.append(
             "Which half is right must come from a window, an expected drop, an earlier "
             "sheet of this vehicle, or another procedure."
+        )
+    if flow.graded:
+        made.append(
+            "The set is spread evenly: one more or one less among those that agree, and others would be called. "
+            "An expected drop, an earlier sheet of this vehicle or the flow bench tells who is off."
         )
     if flow.alone and result.sheet.expected is not None:
         why = (

@@ -12,12 +12,13 @@ weak is not "injector" before its compression and the rail are known.
 ['1', '4']
 """
 
+import math
 from dataclasses import dataclass, replace
 from typing import Final
 
 from plumb.core.compare.renewed import Renewed, held_by_others
 from plumb.core.compare.window_rule import Absolute, Item, View, judge
-from plumb.core.measure.decision import State, Thresholds, probability_out
+from plumb.core.measure.decision import State, Thresholds, sides
 from plumb.core.measure.finding import IN_POINTS, Finding, all_in_plumb
 from plumb.core.measure.readings import Value, Window
 from plumb.core.measure.uncertainty import SQRT12
@@ -28,6 +29,10 @@ POINTS: Final = 4.0
 _OUT: Final = frozenset({State.HIGH, State.LOW})
 ON_TIME_SHARE: Final = 0.10
 """On-times are compared as a ratio; so far from those that agree, common practice, no source."""
+POINTS_WANDER: Final = 0.4
+ON_TIME_WANDERS: Final = 0.015
+"""A figure wanders at idle from one look to the next: so many points, such a share of an on-time; common practice, no
+source."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -123,7 +128,7 @@ def analyse_corrections(
         )
     }
     items = [
-        Item(label=label, value=sum(v) / len(v), u=sheet.step / SQRT12 / len(v) ** 0.5)
+        Item(label=label, value=(mean := sum(v) / len(v)), u=_u(mean, len(v), sheet))
         for label, v in means.items()
     ]
     apart = _apart(sheet, items)
@@ -155,6 +160,12 @@ def _of_those_beside(sheet: CorrectionSheet, thresholds: Thresholds) -> Correcti
     return analyse_corrections(alone, thresholds)
 
 
+def _u(mean: float, count: int, sheet: CorrectionSheet) -> float:
+    """What the mean of so many readings of one cylinder is known to: the last digit, and that it wanders at idle."""
+    wanders = ON_TIME_WANDERS * abs(mean) if sheet.unit == "ms" else POINTS_WANDER
+    return math.hypot(sheet.step / SQRT12, wanders) / math.sqrt(count)
+
+
 def _apart(sheet: CorrectionSheet, items: list[Item]) -> float:
     if sheet.apart is not None:
         return sheet.apart
@@ -176,12 +187,8 @@ def _finding(
     out = None if view is None else view.probability_out
     if view is not None and view.deviation is not None and not compared.split:
         # The farthest is called only by its own deviation: here no limit on the spread of all is meant.
-        from_group = probability_out(view.deviation, view.u_deviation, apart)
-        out = from_group
-        if from_group >= thresholds.call:
-            state = State.HIGH if view.deviation > 0 else State.LOW
-        else:
-            state = State.IN_PLUMB if from_group <= thresholds.clear else State.UNSETTLED
+        told = sides(*view.from_others, -apart, apart)
+        state, out = told.state(thresholds), told.out
     return Finding(
         injector=label,
         quantity="correction",

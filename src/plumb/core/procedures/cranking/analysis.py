@@ -10,16 +10,19 @@ typed in per cent of the usual one, or come from a trace (see ``traces.humps``);
 ['in_plumb', 'in_plumb', 'low', 'in_plumb']
 """
 
+import math
 from dataclasses import dataclass, replace
 from statistics import median
 from typing import Final
 
-from plumb.core.measure.decision import State, Thresholds, normal_below
+from plumb.core.measure.decision import State, Thresholds, normal_below, sides
 from plumb.core.measure.finding import SHARE, Finding, all_in_plumb
 from plumb.core.measure.uncertainty import step_uncertainty
 
 KIND: Final = "cranking_balance"
 LIMIT: Final = 0.15
+HUMP_REPEATS: Final = 0.03
+"""A hump that is read from a screen comes again to so much of it; common practice, no source."""
 LEAST_CYCLES: Final = 3
 """Fewer cycles cannot tell noise from a weak cylinder."""
 MOST_CYCLES_LOW: Final = 0.8
@@ -239,12 +242,9 @@ def _typed(
     deviation, u, out, state = None, None, None, State.NOT_JUDGED
     if value is not None and middle:
         deviation = value / middle - 1.0
-        u = step_uncertainty(sheet.step) / middle
-        out = normal_below((-sheet.limit - deviation) / u)
-        state = (
-            State.LOW if out >= thresholds.call
-            else State.IN_PLUMB if out <= thresholds.clear else State.UNSETTLED
-        )  # fmt: skip
+        u = math.hypot(step_uncertainty(sheet.step) / middle, HUMP_REPEATS * value / middle)
+        told = sides(deviation, u, -sheet.limit, None)
+        state, out = told.state(thresholds), told.out
     return Finding(
         injector=label,
         quantity="hump",

@@ -16,11 +16,12 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
-from plumb.core.compare.window_rule import decide_window, outside_window
-from plumb.core.measure.decision import State, Thresholds
+from plumb.core.compare.window_rule import outside_window
+from plumb.core.measure.decision import Sides, State, Thresholds, chance_below, normal_below
 from plumb.core.measure.finding import IN_PRESSURE, Finding
 from plumb.core.measure.readings import Window
 from plumb.core.measure.uncertainty import step_uncertainty
+from plumb.core.procedures.hold.fit import Fit, fitted
 from plumb.core.procedures.hold.isolation import Board, board
 from plumb.core.procedures.hold.slope import theil_sen
 
@@ -33,11 +34,9 @@ DUE: Final = {"low": (0.0, 10.0, 60.0, 300.0, 600.0, 1200.0), "high": (0.0, 10.0
 DRIP_KPA: Final = 8.0
 """A tip that drips takes at least so much from a rail in a minute: one drop in ten seconds, where the
 hoses give 0.05 ml a psi, is five times that; common practice, no source."""
-_COVER: Final = 0.95
-LEAST_POINTS: Final = 4
 FARTHEST: Final = 3.0
-"""A hold is called before its time from four falling readings on, and no farther ahead than three times what
-they span: hoses settle first, and two readings on a coarse gauge draw any line; common practice, no source."""
+"""A hold is called before its time no farther ahead than three times what its readings span; common practice, no
+source."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +57,9 @@ class Limits:
 class HoldSheet:
     """What is put in: (seconds, kPa) by time, the gauge's step in kPa, limits, what was tried.
 
-    ``rail`` is low or high; ``isolation`` are (step, outcome) pairs in the order they were tried.
+    ``rail`` is low or high; ``isolation`` are (step, outcome) pairs in the order they were tried;
+    ``u_class`` is what the gauge's class adds to each pressure (kPa): it counts against what must be left, and
+    cancels in what was lost.
     """
 
     series: tuple[tuple[float, float], ...]
@@ -67,6 +68,7 @@ class HoldSheet:
     rail: str = "low"
     isolation: tuple[tuple[str, str], ...] = ()
     engine_c: float | None = None
+    u_class: float = 0.0
 
     @property
     def kind(self) -> str:
@@ -100,7 +102,8 @@ class Leak:
 class Judged:
     """One limit: its name, the pressure that it asks to be left, the pressure then, the decision.
 
-    ``too_early``: the readings are too few, or too short, to speak for that time.
+    ``probability_out`` is None where nothing can be foretold; ``too_early``: the readings are too few, or too
+    short, or fall too unevenly, to speak for that time.
     """
 
     name: str
@@ -108,7 +111,7 @@ class Judged:
     least_left: float
     then: Foretold
     state: State
-    probability_out: float
+    probability_out: float | None
     too_early: bool = False
 
 
@@ -117,11 +120,13 @@ class HoldResult:
     """What the sheet says.
 
     ``state`` is in plumb (holds), low (does not), unsettled, or not judged; ``peak`` (s, kPa) is
-    where heat soak ended; ``collapsed``: gone within seconds; ``early``: called before its time.
+    where heat soak ended; ``collapsed``: gone within seconds; ``early``: called before its time; ``fit`` is the
+    line by which what nobody has waited for is foretold.
     """
 
     sheet: HoldSheet
     leak_line: Leak | None
+    fit: Fit | None
     judged: tuple[Judged, ...]
     state: State
     soaked: bool
@@ -201,12 +206,12 @@ def analyse_hold(sheet: HoldSheet, thresholds: Thresholds = Thresholds()) -> Hol
     series = tuple(sorted(sheet.series))
     u = step_uncertainty(sheet.step)
     soaked, rising, peak = _soak(series, u)
-    line = _leak_line(series, u, peak[0] if peak else 0.0)
+    start = peak[0] if peak else 0.0
+    line = _leak_line(series, u, start)
+    fit = None if rising else fitted([x for x in series if x[0] >= start], sheet.step)
     collapsed = _collapsed(series)
-    judged = tuple(
-        _judge(name, at_s, least, series, line, u, thresholds, rising=rising)
-        for name, at_s, least in _asked(sheet, series)
-    )
+    known = _Known(sheet, series, fit, rising, thresholds)
+    judged = tuple(known.judge(name, at_s, least) for name, at_s, least in _asked(sheet, series))
     states = {j.state for j in judged}
     state = State.NOT_JUDGED
     for worst in (State.LOW, State.UNSETTLED, State.IN_PLUMB):
@@ -219,6 +224,7 @@ def analyse_hold(sheet: HoldSheet, thresholds: Thresholds = Thresholds()) -> Hol
     return HoldResult(
         sheet=sheet,
         leak_line=line,
+        fit=fit,
         judged=judged,
         state=state,
         soaked=soaked,
@@ -290,89 +296,81 @@ def _leak_line(series: tuple[tuple[float, float], ...], u: float, start: float) 
     return Leak(k=k, low=max(0.0, low_k), high=max(0.0, high_k), start_s=start, points=len(part))
 
 
-def _then(
-    at_s: float,
-    series: tuple[tuple[float, float], ...],
-    line: Leak | None,
-    u: float,
-    *,
-    rising: bool,
-) -> Foretold:
-    """The pressure at a time: interpolated inside the readings, foretold beyond them."""
-    last_t, last_p = series[-1]
-    if at_s <= last_t:
-        value = next(
-            (
-                a + (b - a) * (at_s - s) / (t - s)
-                for (s, a), (t, b) in pairwise(series)
-                if s <= at_s <= t
-            ),
-            series[0][1],
-        )
-        return Foretold(
-            at_s=at_s, value=value, low=value - 1.96 * u, high=value + 1.96 * u, read=True
-        )
-    ahead = at_s - last_t
-    if line is None or rising:
-        # Nothing is known of how it will fall: it may lose all or hold all.
-        top = last_p + 1.96 * u
-        return Foretold(at_s=at_s, value=last_p, low=0.0, high=top, read=False)
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """What the readings say of a pressure at a time, and of a limit then."""
 
-    def left(k: float, start: float) -> float:
-        return max(0.0, math.sqrt(max(start, 0.0)) - k * ahead) ** 2
+    sheet: HoldSheet
+    series: tuple[tuple[float, float], ...]
+    fit: Fit | None
+    rising: bool
+    thresholds: Thresholds
 
-    return Foretold(
-        at_s=at_s,
-        value=left(line.k, last_p),
-        low=left(line.high, last_p - 1.96 * u),
-        high=left(line.low, last_p + 1.96 * u),
-        read=False,
-    )
+    def judge(self, name: str, at_s: float, least: float) -> Judged:
+        """One limit: so much must be left (kPa) after so many seconds."""
+        then = self._then(at_s)
+        # The gauge's class is common to what was and what is: it cancels in what was lost.
+        beside = self._u if name == "lost" else self.sheet.u_class
+        if then.read:
+            told = outside_window(then.value, math.hypot(self._u, beside), Window(low=least))
+            return Judged(
+                name=name, at_s=at_s, least_left=least, then=then,
+                state=told.state(self.thresholds), probability_out=told.out,
+            )  # fmt: skip
+        # What is lost already does not come back: only what is still there has to be foretold.
+        u_now = math.hypot(self._u, beside)
+        lost = 0.0 if self.rising else normal_below((least - self.series[-1][1]) / u_now)
+        early = not self._may_be_foretold(at_s)
+        ahead = 0.0 if early else self._below(at_s, least, beside)
+        sides = Sides(max(lost, ahead), 0.0)
+        state = sides.state(self.thresholds)
+        early = early and state is not State.LOW
+        return Judged(
+            name=name, at_s=at_s, least_left=least, then=then,
+            state=State.UNSETTLED if early else state, probability_out=None if early else sides.out,
+            too_early=early and not self.rising,
+        )  # fmt: skip
 
+    @property
+    def _u(self) -> float:
+        return step_uncertainty(self.sheet.step)
 
-def _judge(
-    name: str,
-    at_s: float,
-    least: float,
-    series: tuple[tuple[float, float], ...],
-    line: Leak | None,
-    u: float,
-    thresholds: Thresholds,
-    *,
-    rising: bool,
-) -> Judged:
-    then = _then(at_s, series, line, u, rising=rising)
-    # What is lost already does not come back: only what is still there has to be foretold.
-    lost = not (then.read or rising) and series[-1][1] + 1.96 * math.sqrt(2.0) * u < least
-    early = not (then.read or rising or lost or _may_be_foretold(at_s, series, line))
-    if then.read:
-        both = math.sqrt(2.0) * u if name == "lost" else u
-        window = Window(low=least)
-        state = decide_window(then.value, both, window, thresholds)
-        out = outside_window(then.value, both, window)
-    elif lost:
-        state, out = State.LOW, _COVER
-    elif early:
-        state, out = State.UNSETTLED, 0.5
-    elif then.low >= least:
-        state, out = State.IN_PLUMB, 1.0 - _COVER
-    elif then.high < least:
-        state, out = State.LOW, _COVER
-    else:
-        state, out = State.UNSETTLED, 0.5
-    return Judged(
-        name=name, at_s=at_s, least_left=least, then=then, state=state, probability_out=out,
-        too_early=early,
-    )  # fmt: skip
+    def _then(self, at_s: float) -> Foretold:
+        """The pressure at a time, with a range of 95 %: interpolated inside the readings, foretold beyond them."""
+        last_t, last_p = self.series[-1]
+        reach = 1.96 * self._u
+        if at_s <= last_t:
+            value = next(
+                (
+                    a + (b - a) * (at_s - s) / (t - s)
+                    for (s, a), (t, b) in pairwise(self.series)
+                    if s <= at_s <= t
+                ),
+                self.series[0][1],
+            )
+            return Foretold(
+                at_s=at_s, value=value, low=value - reach, high=value + reach, read=True
+            )
+        if self.fit is None:
+            # Nothing is known of how it will fall: it may lose all or hold all.
+            return Foretold(at_s=at_s, value=last_p, low=0.0, high=last_p + reach, read=False)
+        value, low, high = self.fit.range_at(at_s)
+        return Foretold(at_s=at_s, value=value, low=low, high=high, read=False)
 
+    def _below(self, at_s: float, least: float, beside: float) -> float:
+        """How likely less than ``least`` will be left, by the line."""
+        if self.fit is None or least <= 0.0:
+            return 0.0
+        root = math.sqrt(least)
+        u = math.hypot(self.fit.u_at(at_s), beside / (2.0 * root))
+        return chance_below((root - self.fit.root_at(at_s)) / u, self.fit.degrees)
 
-def _may_be_foretold(
-    at_s: float, series: tuple[tuple[float, float], ...], line: Leak | None
-) -> bool:
-    """Whether so many readings, over so long, may speak for a time that nobody has waited for."""
-    if line is None or line.points < LEAST_POINTS:
-        return False
-    return at_s - line.start_s <= FARTHEST * (series[-1][0] - line.start_s)
+    def _may_be_foretold(self, at_s: float) -> bool:
+        """Whether so many readings, over so long, may speak for a time that nobody has waited for."""
+        if self.fit is None or self.fit.bent:
+            return False
+        start = next(t for t, _ in self.series[-self.fit.points :])
+        return at_s - start <= FARTHEST * (self.series[-1][0] - start)
 
 
 def _finding(judged: Judged, series: tuple[tuple[float, float], ...]) -> Finding:

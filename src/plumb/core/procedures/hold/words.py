@@ -73,6 +73,11 @@ def notes(result: HoldResult, unit: str) -> tuple[str, ...]:
             f"A small leak, inside the limit: about {lost} {unit} in the first minute. A hold that "
             "passed is no proof of tight tips."
         )
+    if result.fit is not None and result.fit.bent and result.state is State.UNSETTLED:
+        made.append(
+            "It does not fall as one leak does: two of them, heat, or one that closes. Nothing is foretold from that; "
+            "the reading at its time counts."
+        )
     if result.early:
         made.append("Called before its time: the whole range lies on one side of the limit.")
     if result.collapsed:

@@ -73,7 +73,8 @@ class OpeningSheet:
     ``form`` is pintle or hole; ``maker`` what a shim buys by its maker, ``learnt`` are changes of shims on this nozzle type elsewhere;
     ``carried`` and ``read_before`` are nozzles that an earlier sheet read, ``renewed`` those that were
     worked on before, see the drop's.
-    ``unit`` is the gauge's, ``length`` (mm, thou) the one that shims are told in; ``held`` is how fast they lose pressure.
+    ``unit`` is the gauge's, ``length`` (mm, thou) the one that shims are told in; ``held`` is how fast they lose pressure,
+    ``u_class`` what the gauge's class adds to each pressure (kPa): it counts against the window alone.
     """
 
     injectors: tuple[str, ...]
@@ -91,6 +92,7 @@ class OpeningSheet:
     read_before: tuple[str, ...] = ()
     renewed: Renewed = ()
     held: Held | None = None
+    u_class: float = 0.0
 
     @property
     def kind(self) -> str:
@@ -192,7 +194,7 @@ def analyse_opening(sheet: OpeningSheet, thresholds: Thresholds = Thresholds()) 
     scatter = _scatter(sheet)
     settings = {label: _settings(label, sheet, scatter) for label in sheet.injectors}
     items = [
-        Item(label=label, value=mine[-1].mean, u=mine[-1].u)
+        Item(label=label, value=mine[-1].mean, u=mine[-1].u, u_common=sheet.u_class)
         for label, mine in settings.items()
         if mine
     ]
@@ -302,6 +304,7 @@ def _finding(
         reference=compared.reference if len(compared.views) > 1 else None,
         deviation=None if view is None else view.deviation,
         u=settings[-1].u if settings else None,
+        u_value=math.hypot(settings[-1].u, sheet.u_class) if settings and sheet.u_class else None,
         tolerance=compared.tolerance,
         probability_out=None if view is None else view.probability_out,
         passes_to_settle=_more(settings[-1], sheet, known) if state is State.UNSETTLED else None,
@@ -315,7 +318,7 @@ def _more(now: Setting, sheet: OpeningSheet, known: tuple[float, Thresholds]) ->
     scatter, thresholds = known
     u_step = step_uncertainty(sheet.step)
     for more in range(1, 6):
-        u = math.hypot(u_step, scatter / math.sqrt(now.strokes + more))
+        u = math.hypot(u_step, scatter / math.sqrt(now.strokes + more), sheet.u_class)
         if decide_window(now.mean, u, sheet.window, thresholds) in _SETTLES:
             return more
     return None

@@ -41,6 +41,8 @@ LEAST_S: Final = 5.0
 LEAST_POINTS: Final = 25
 CLEAR: Final = 0.3
 """A frequency is named where it holds so much of the swing's power."""
+HEARD: Final = 0.4
+"""And up to so much of the sampling rate: nearer to half of it a faster one looks the same (Nyquist; common practice)."""
 _SLOWEST_CYCLES: Final = 2.0
 
 Series = tuple[tuple[float, float, float], ...]
@@ -192,7 +194,7 @@ def _finding(name: str, wanted: float, actual: float, thresholds: Thresholds) ->
         unread(name),
         state=decide_window(actual, u, window, thresholds),
         value=actual, reference=wanted, deviation=actual / wanted - 1.0, u=READ_TO,
-        tolerance=BEYOND, probability_out=outside_window(actual, u, window), passes=1,
+        tolerance=BEYOND, probability_out=outside_window(actual, u, window).out, passes=1,
     )  # fmt: skip
 
 
@@ -239,7 +241,7 @@ def _result(sheet: RailSheet, state: str, thresholds: Thresholds) -> RailResult:
 
 
 def _strongest(t: "np.ndarray", error: "np.ndarray") -> float | None:
-    """The strongest frequency of the swing on an even grid; None where none stands out."""
+    """The strongest frequency of the swing on an even grid; None where none stands out, or it is too fast for it."""
     count = len(t)
     span = float(t[-1] - t[0])
     even = np.interp(np.linspace(t[0], t[-1], count), t, error)
@@ -251,6 +253,8 @@ def _strongest(t: "np.ndarray", error: "np.ndarray") -> float | None:
     if not np.any(heard) or float(power[heard].sum()) <= 0.0:
         return None
     best = int(np.flatnonzero(heard)[np.argmax(power[heard])])
+    if frequencies[best] > HEARD * rate:
+        return None
     near = power[max(0, best - 2) : best + 3].sum() / power.sum()
     if near < CLEAR:
         return None

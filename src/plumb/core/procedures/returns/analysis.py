@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from plumb.core.compare.renewed import Renewed, held_by_others, voters
-from plumb.core.compare.window_rule import decide_window, outside_window
+from plumb.core.compare.window_rule import outside_window
 from plumb.core.measure.decision import State, Thresholds, normal_below
 from plumb.core.measure.finding import SHARE, Finding, all_in_plumb
 from plumb.core.measure.readings import Mark, Value, Window
@@ -29,6 +29,8 @@ REPEATS_TO: Final = 0.05
 """A volume comes again to a twentieth of it; common practice, no source."""
 DROPS_ML: Final = 1.0
 """What clings to hose and tube, or drips in late: a nearly dry tube is known no better; common practice, no source."""
+LONE: Final = 0.5
+"""A low group of one may itself return too little: it is known to half of itself; common practice, no source."""
 TIMING_S: Final = 1.0
 """A spell is timed to about a second; common practice, no source."""
 LONGEST_SPELL_S: Final = 30.0
@@ -172,7 +174,8 @@ def _too_much(
     Not as a ratio: one of a few drops has no even spread.  A ``member`` moves the mean along by its share.
     """
     most, u_own = sheet.ratio, volume_uncertainty(volume, sheet.step)
-    u_ref = volume_uncertainty(reference, sheet.step) / math.sqrt(count)
+    alone = LONE * reference if count == 1 else 0.0
+    u_ref = math.hypot(volume_uncertainty(reference, sheet.step) / math.sqrt(count), alone)
     shared = 2.0 * most / count * u_own**2 if member else 0.0
     u = math.sqrt(max(u_own**2 + (most * u_ref) ** 2 - shared, DROPS_ML**2))
     return normal_below((volume - most * reference) / u)
@@ -186,7 +189,8 @@ def _against_limit(
     time_share = timing / sheet.duration_s if sheet.duration_s else 0.0
     u = math.hypot(step_uncertainty(sheet.step), volume * time_share)
     window = Window(high=sheet.high)
-    return decide_window(volume, u, window, thresholds), outside_window(volume, u, window)
+    told = outside_window(volume, u, window)
+    return told.state(thresholds), told.out
 
 
 def _finding(

@@ -4,6 +4,7 @@ With a vacuum regulator the pressure falls at idle by about the manifold's depre
 again when its hose comes off; a rail that does not answer has a regulator that does not.
 """
 
+import math
 from dataclasses import dataclass
 from typing import Final
 
@@ -30,7 +31,7 @@ NAMES: Final = {
 class SupplySheet:
     """What is put in: pressures in kPa by state, windows by state, the pump's sound and its volts.
 
-    ``pump`` is runs, clicks_only, silent or empty; ``pump_v`` the volts at its plug while it should run.
+    ``u_class`` is what the gauge's class adds to each of them (kPa).  ``pump`` is runs, clicks_only, silent or empty; ``pump_v`` the volts at its plug while it should run.
     """
 
     readings: tuple[tuple[str, float], ...]
@@ -38,6 +39,7 @@ class SupplySheet:
     windows: tuple[tuple[str, Window], ...] = ()
     pump: str = ""
     pump_v: float | None = None
+    u_class: float = 0.0
 
     @property
     def kind(self) -> str:
@@ -84,7 +86,7 @@ class SupplyResult:
 
 def analyse_supply(sheet: SupplySheet, thresholds: Thresholds = Thresholds()) -> SupplyResult:
     """Judge each state against its window; say whether the regulator answers to its hose."""
-    u = step_uncertainty(sheet.step)
+    u = math.hypot(step_uncertainty(sheet.step), sheet.u_class)
     read = dict(sheet.readings)
     windows = dict(sheet.windows)
     findings = tuple(
@@ -127,7 +129,9 @@ def _finding(
         tolerance=(window.high - window.low) / 2.0 / middle
         if middle and window.low is not None and window.high is not None
         else None,
-        probability_out=outside_window(value, u, window) if judged and value is not None else None,
+        probability_out=outside_window(value, u, window).out
+        if judged and value is not None
+        else None,
         passes_to_settle=None,
         passes=0 if value is None else 1,
         agrees=False,
