@@ -9,6 +9,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
+from plumb.core.measure.uncertainty import reach
+
 WIDE: Final = 112.0
 ROW: Final = 7.5
 LEFT: Final = 14.0
@@ -65,7 +67,7 @@ def plumb_chart(rows: Sequence[Hung], half: float = HALF) -> Chart:
 
     drawn = []
     for n, one in enumerate(rows):
-        u = 2.0 * (one.u or 0.0)
+        u = reach(one.u or 0.0)
         at = one.after if one.after is not None else one.before
         drawn.append(
             DrawnRow(

@@ -31,3 +31,9 @@ export function linear(
     invert: (place: number) => from + kept((place - near) / (far - near)) * (to - from),
   });
 }
+
+/** What each ± that is shown holds. */
+export const KNOWN_TO = "95 %";
+
+/** How far the true figure may lie away, with that coverage, of one standard uncertainty. */
+export const reach = (u: number) => 1.96 * u;

@@ -5,7 +5,7 @@
 import type { SVGProps } from "react";
 import { longDay } from "../lib/clock";
 import type { components } from "../api/schema";
-import { linear, type Linear } from "../lib/scale";
+import { KNOWN_TO, linear, reach, type Linear } from "../lib/scale";
 
 export type Tone = "low" | "high" | "open" | "";
 
@@ -79,12 +79,12 @@ export function spoken(hanging: Hanging | null, ground: Ground): string {
     const known =
       hanging.uncertainty === null
         ? ""
-        : `, known to ±${(2 * hanging.uncertainty).toFixed(ground.decimals + 1)}`;
+        : `, known to ±${reach(hanging.uncertainty).toFixed(ground.decimals + 1)} (${KNOWN_TO})`;
     return `${hanging.at.toFixed(ground.decimals + 1)} ${ground.unit}${known}${end}`;
   }
   const side = hanging.at < 0 ? "less" : "more";
   const known =
-    hanging.uncertainty === null ? "" : `, known to ±${(2 * hanging.uncertainty).toFixed(1)} %`;
+    hanging.uncertainty === null ? "" : `, known to ±${reach(hanging.uncertainty).toFixed(1)} % (${KNOWN_TO})`;
   return `${Math.abs(hanging.at).toFixed(1)} % ${side} than the reference${known}${end}`;
 }
 
@@ -243,7 +243,7 @@ function Level({ x1, x2, y, ...look }: LevelProps) {
 function Known({ scale, hanging }: { scale: Scale; hanging: Hanging }) {
   const [least, most] = scale.x.domain();
   const clip = (v: number) => scale.x(Math.min(most, Math.max(least, v)));
-  const u = 2 * (hanging.uncertainty ?? 0);
+  const u = reach(hanging.uncertainty ?? 0);
   if (u <= 0) return null;
   return (
     <Level

@@ -103,6 +103,10 @@ class Injected:
         """How many bursts there are."""
         return len(self.flows)
 
+    def news(self, *, wanders: bool) -> int:
+        """How many of its readings are news to the gauge: a rounding that comes again is none."""
+        return max(self.situations, self.different) if wanders else self.situations
+
     @property
     def strays(self) -> int:
         """How many passes lie on the smaller side of the widest gap between two of them."""

@@ -16,106 +16,25 @@ the deviation of each injector with its uncertainty by source; the decision.
 import math
 from collections.abc import Sequence
 from collections.abc import Set as AbstractSet
-from dataclasses import replace
-from statistics import fmean, median
+from statistics import median
 from typing import Final, NamedTuple
 
 from plumb.core.compare.agreement import Group, agreeing
 from plumb.core.compare.bursts import BurstSet, Injected, flow_of
+from plumb.core.compare.held import Held, Others
 from plumb.core.compare.renewed import Renewed
 from plumb.core.compare.renewed import voters as asked
 from plumb.core.measure.decision import (
-    Sides,
     State,
     Thresholds,
-    effective_degrees,
     passes_to_settle,
-    sides,
 )
-from plumb.core.measure.uncertainty import Contribution, Repeatability, combined, sample_sd
+from plumb.core.measure.uncertainty import Contribution, Repeatability, combined
 
 __all__ = ["FlowJudgement", "FlowView", "flow_of", "judge_by_flow"]
 
 VOTE_SHARE: Final = 0.15
 """Below this share of the second largest an injector gives too little to vote."""
-
-
-class Held(NamedTuple):
-    """What decides on an injector: how it lies against those that agree, itself left out.
-
-    ``deviation`` and all four parts of its uncertainty are fractions of what the others give; ``read`` and
-    ``of_others_read`` come from the gauge, ``scattered`` and ``of_others_scattered`` from burst to burst, which is
-    known with so many ``degrees``.  ``apart`` is how far the others lie about their mean, where nobody was
-    read twice: until then it may be scatter.  ``wanders``: bursts begin now here, now there, so that a further one is
-    news to the gauge.
-    """
-
-    deviation: float
-    read: float
-    scattered: float
-    of_others_read: float
-    of_others_scattered: float
-    degrees: float
-    passes: int
-    situations: int
-    of_others_passes: float
-    wanders: bool
-    own_degrees: int
-    apart: float = 0.0
-
-    def u(self, own: int = 0, of_others: int = 0, *, other_starts: bool = False) -> float:
-        """One standard uncertainty, with so many more passes if the means stayed."""
-        return math.hypot(*self._parts(own, of_others, other_starts=other_starts))
-
-    def _parts(self, own: int, of_others: int, *, other_starts: bool) -> tuple[float, ...]:
-        n, m = self.passes, self.situations
-        news = m + own if other_starts or self.wanders else m
-        others = math.sqrt(self.of_others_passes / (self.of_others_passes + of_others))
-        return (
-            self.read * math.sqrt(m / news),
-            self.scattered * math.sqrt(n / (n + own)),
-            self.of_others_read * others,
-            self.of_others_scattered * others,
-        )
-
-    def state(
-        self,
-        tolerance: float,
-        thresholds: Thresholds,
-        own: int = 0,
-        of_others: int = 0,
-        *,
-        other_starts: bool = False,
-    ) -> State:
-        """In plumb, low, high or unsettled, with so many more passes if the means stayed."""
-        told = self.sides(tolerance, own, of_others, other_starts=other_starts)
-        state = told.state(replace(thresholds, call=1.0 - SPENT * (1.0 - thresholds.call)))
-        called = state in {State.LOW, State.HIGH}
-        return State.UNSETTLED if called and self._may_be_chance(tolerance, own) else state
-
-    def sides(
-        self, tolerance: float, own: int = 0, of_others: int = 0, *, other_starts: bool = False
-    ) -> Sides:
-        """How likely it lies outside, on either side."""
-        read, scattered, others_read, others_scattered = self._parts(
-            own, of_others, other_starts=other_starts
-        )
-        exact, doubted = math.hypot(read, others_read), math.hypot(scattered, others_scattered)
-        degrees = effective_degrees(
-            [(exact, math.inf), (doubted, self.degrees + own + of_others)]
-        )
-        u = math.hypot(exact, doubted)
-        return sides(self.deviation, u, -tolerance, tolerance, degrees)
-
-    def _may_be_chance(self, tolerance: float, own: int) -> bool:
-        """Nearer to the limit than three standard uncertainties, after one pass, or while nobody knows the scatter."""
-        n = self.passes + own
-        if n > 1 and self.own_degrees + own >= KNOWN:
-            return False
-        apart = self.apart / math.sqrt(n)
-        _, scattered, _, others = parts = self._parts(own, 0, other_starts=False)
-        u = math.hypot(*parts) if math.hypot(scattered, others) > apart else math.hypot(parts[0], parts[2], apart)
-        return abs(self.deviation) - tolerance < NEAR * u
 
 
 class FlowView(NamedTuple):
@@ -167,14 +86,6 @@ class FlowJudgement(NamedTuple):
 
 APART_BY_CHANCE: Final = 2.0 * math.sqrt(2.0)
 """Two alike lie so many of their standard uncertainties apart in one of twenty (k = 2 of a difference)."""
-NEAR: Final = 3.0
-"""Nobody is called by one pass, or while the scatter is not known, who lies nearer to the limit than so many
-standard uncertainties."""
-KNOWN: Final = 3
-"""Repeats of so many bursts tell how they scatter; before that the members of the set may lie apart by it."""
-SPENT: Final = 0.5
-"""Whoever reads on until it is settled gives chance more than one try: this share of the error is spent at each
-look (after Lan and DeMets 1983; chosen so that one at the limit is called in 7 % at most, docs/methods.md)."""
 APART: Final = 4.0
 """Two passes of one injector disagree beyond so many standard uncertainties of their difference."""
 
@@ -231,17 +142,12 @@ def _scatter(burst_set: BurstSet, tolerance: float) -> tuple[frozenset[str], Rep
 
 def _own(one: Injected, s: Repeatability, *, wanders: bool) -> tuple[Contribution, ...]:
     """Uncertainty of an injector's mean flow by source, relative to its own flow."""
-    flow = max(one.flow, 1e-9) * math.sqrt(_news(one, wanders=wanders) / one.situations)
+    flow = max(one.flow, 1e-9) * math.sqrt(one.news(wanders=wanders) / one.situations)
     return (
         Contribution(source="gauge step, first reading", relative=one.u_first / flow),
         Contribution(source="gauge step, second reading", relative=one.u_second / flow),
         Contribution(source="burst to burst", relative=s.relative / math.sqrt(one.passes)),
     )
-
-
-def _news(one: Injected, *, wanders: bool) -> int:
-    """How many of its readings are news to the gauge: a rounding that comes again is none."""
-    return max(one.situations, one.different) if wanders else one.situations
 
 
 def _choose(
@@ -290,7 +196,9 @@ def judge_by_flow(
     # The gauge may widen the group up to the tolerance: beyond it nobody agrees, however little is known.
     u = median(u_own[k] for k in voters)
     half, noise = min(max(tolerance / 2.0, 2.0 * u), tolerance), APART_BY_CHANCE * u
-    group, split, by_expected = _choose(agreeing(flows, half, noise=noise), flows, expected_flow, half)
+    group, split, by_expected = _choose(
+        agreeing(flows, half, noise=noise), flows, expected_flow, half
+    )
     members = [voters[m] for m in group.members]
     judged = FlowJudgement(
         views=(),
@@ -306,78 +214,24 @@ def judge_by_flow(
     )
     if expected_flow and (alone or (split and _on_both_sides(group, flows, expected_flow, half))):
         judged, members = _against(judged, expected_flow), []
-    held = _Others(burst_set, own, members, judged)
+    reference = judged.reference or 1.0
+    read = [combined(parts[:-1]) for parts in own]
+    held = Others(burst_set, read, members, s, reference)
     views = tuple(
         _view(i, own[k], judged, thresholds, held.of(k), votes=k in voters)
         for k, i in enumerate(injected)
     )
-    judged = judged._replace(views=tuple(_disagreeing(v) if v.injector in odd else v for v in views))
+    judged = judged._replace(
+        views=tuple(_disagreeing(v) if v.injector in odd else v for v in views)
+    )
     if judged.split or judged.settled_by_expected or not group.rivals:
         return judged
     rivals = [[voters[m] for m in rival] for rival in group.rivals]
-    return _graded(judged, [_Others(burst_set, own, r, judged) for r in rivals], thresholds)
-
-
-class _Others:
-    """Those that agree, as what each injector is held against: the mean of all of them but itself."""
-
-    def __init__(
-        self,
-        burst_set: BurstSet,
-        own: Sequence[tuple[Contribution, ...]],
-        members: Sequence[int],
-        judged: FlowJudgement,
-    ) -> None:
-        self._own, self._members, self._judged = own, members, judged
-        self._injected, self._wanders = burst_set.injected, burst_set.wanders
-        s = judged.repeatability
-        squares = s.relative**2 * s.degrees - burst_set.prior**2 * (s.degrees - s.own_degrees)
-        self.own = math.sqrt(max(0.0, squares) / s.own_degrees) if s.own_degrees >= KNOWN else 0.0
-
-    def of(self, k: int) -> Held:
-        """What decides on the k-th."""
-        one, s = self._injected[k], self._judged.repeatability
-        relative = max(s.relative, self.own)
-        others = [m for m in self._members if m != k]
-        rows = [self._injected[m] for m in others]
-        alone = not others and bool(self._members)
-        # The only one of its group is what the others are held against, and lies where it lies.
-        reference = one.flow if alone else self._judged.reference or 1.0
-        if others:
-            reference = sum(r.flow for r in rows) / len(rows)
-        # Taken at deviation nought for all, so that a strong and a weak injector are treated alike.
-        read = math.hypot(*(self._read(m) * self._injected[m].flow for m in others))
-        scattered = math.hypot(*(relative / math.sqrt(r.passes) for r in rows))
-        share = 0.0 if alone else max(one.flow / reference, 1e-9)
-        count = max(1, len(others))
-        return Held(
-            deviation=one.flow / reference - 1.0,
-            read=self._read(k) * share,
-            scattered=relative / math.sqrt(one.passes) * share,
-            of_others_read=read / reference / count,
-            of_others_scattered=scattered / count,
-            degrees=s.degrees,
-            passes=one.passes,
-            situations=_news(one, wanders=self._wanders),
-            of_others_passes=sum(r.passes for r in rows) / count or 1.0,
-            wanders=self._wanders,
-            own_degrees=s.own_degrees,
-            apart=_apart_from_each_other([r.flow for r in rows]),
-        )
-
-    def _read(self, k: int) -> float:
-        return combined(self._own[k][:-1])
-
-
-def _apart_from_each_other(flows: Sequence[float]) -> float:
-    """How one lies about the mean of the others, as a fraction; nought where fewer than two are there."""
-    if len(flows) < 2:
-        return 0.0
-    return sample_sd(flows) / fmean(flows) * math.sqrt(1.0 + 1.0 / len(flows))
+    return _graded(judged, [Others(burst_set, read, r, s, reference) for r in rivals], thresholds)
 
 
 def _graded(
-    judged: FlowJudgement, rivals: Sequence[_Others], thresholds: Thresholds
+    judged: FlowJudgement, rivals: Sequence[Others], thresholds: Thresholds
 ) -> FlowJudgement:
     """Nobody is called by the chance of which group is larger by one: who would not be by each of them stays open."""
     made: list[FlowView] = []

@@ -17,6 +17,7 @@ from plumb.core.measure.text import (
     everyone,
     listed,
 )
+from plumb.core.measure.uncertainty import KNOWN_TO
 
 _COMMON: Final = {State.IN_PLUMB: "in plumb", State.UNSETTLED: "not settled"}
 
@@ -110,6 +111,6 @@ def away_lines(finding: Finding, figures: tuple[str, str], unit: str) -> tuple[L
     return (
         Line(
             label="from the reference", figure=f"{figures[0]} ± {figures[1]}", unit=unit,
-            formula="u of the figure and of the reference",
+            formula=f"{KNOWN_TO}; 1.96 u of the figure and of the reference",
         ),
     )  # fmt: skip

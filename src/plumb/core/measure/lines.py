@@ -43,6 +43,21 @@ def step_line(step: float, unit: str, label: str = "step") -> Line:
     )
 
 
+def class_lines(u_class: float, factor: float, unit: str) -> tuple[Line, ...]:
+    """What the gauge's class adds to each pressure, in the unit that is shown; none where it is not known."""
+    if not u_class:
+        return ()
+    return (
+        Line(
+            label="u of the gauge's class",
+            figure=rounded(u_class / factor, 3),
+            unit=unit,
+            formula="class × span / √3; common to all readings, it counts against windows alone",
+            source="JCGM 100:2008, 4.3.7",
+        ),
+    )
+
+
 def decision_lines(thresholds: Thresholds, out: float | None) -> tuple[Line, ...]:
     """How likely it is outside, against both thresholds; none where nothing was decided."""
     if out is None:

@@ -26,6 +26,20 @@ COVERAGE: Final = 2.0
 """A change counts beyond so many standard uncertainties of it (k = 2, JCGM 100:2008, 6.2.1)."""
 
 
+REACHES: Final = 1.96
+KNOWN_TO: Final = "95 %"
+"""Every ± and every interval that is shown holds so much: 1.96 u, or Student's t where few figures are behind it."""
+
+
+def reach(u: float) -> float:
+    """What is told beside a figure as its ±: so far the true one lies away in one of twenty, of either side.
+
+    >>> round(reach(0.5), 2)
+    0.98
+    """
+    return REACHES * u
+
+
 def step_uncertainty(step: float, *, read_late: bool = False) -> float:
     """Standard uncertainty of a reading from the gauge's step, in the step's unit.
 

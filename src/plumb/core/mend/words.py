@@ -12,7 +12,7 @@ from plumb.core.measure.decision import State
 from plumb.core.measure.finding import IN_POINTS, SHARE_OF_FLOW, SHARE_OF_PRESSURE, Finding
 from plumb.core.measure.quantities import rounded
 from plumb.core.measure.text import listed, percent
-from plumb.core.measure.uncertainty import COVERAGE
+from plumb.core.measure.uncertainty import KNOWN_TO, reach
 from plumb.core.mend.after import CHANGES, Pair
 from plumb.core.mend.cured import Cured
 from plumb.core.mend.options import OPTIONS, Option
@@ -145,7 +145,7 @@ def pair_words(pair: Pair, unit: str, before: str, after: str) -> str:
     if pair.change is not None and pair.u is not None and pair.after.scale == SHARE_OF_FLOW:
         text += (
             f" (changed by {_signed(100.0 * pair.change)} %, known to "
-            f"\u00b1{percent(COVERAGE * pair.u)} %)"
+            f"\u00b1{percent(reach(pair.u))} %, {KNOWN_TO})"
         )
     return text
 

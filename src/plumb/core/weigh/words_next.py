@@ -10,6 +10,7 @@ from typing import Final
 from plumb.core.causes.table import FAULTS
 from plumb.core.measure.step import NextStep
 from plumb.core.measure.text import Advice, counted, listed, percent
+from plumb.core.measure.uncertainty import KNOWN_TO, reach
 from plumb.core.procedures import BY_CODE, Result
 from plumb.core.procedures.kind import PETROL, Setting
 from plumb.core.weigh.suspicions import NOT_RULED_OUT
@@ -98,7 +99,17 @@ REASONS: Final = {
 """The codes of a next step's reason, with a title and a sentence; empty ones are made from figures."""
 
 _ON_THE_BENCH: Final = frozenset(
-    {"split_again", "graded_again", "another_start", "reference", "silent_once", "woken", "unsettled", "edge", "disagree"}
+    {
+        "split_again",
+        "graded_again",
+        "another_start",
+        "reference",
+        "silent_once",
+        "woken",
+        "unsettled",
+        "edge",
+        "disagree",
+    }
 )
 
 
@@ -300,7 +311,7 @@ def _bench_words(step: NextStep, result: Result | None, setting: Setting) -> Adv
         side = "low" if finding.deviation < 0 else "high"
         text = (
             f"{finding.injector} reads {percent(finding.deviation)} % {side}, known to "
-            f"\u00b1{percent(2 * finding.u)} %; the band ends at "
+            f"\u00b1{percent(reach(finding.u))} % ({KNOWN_TO}); the band ends at "
             f"{percent(finding.tolerance or 0.0)} %. "
         )
     rest = (

@@ -121,7 +121,9 @@ def _spread(vehicles: Sequence[Sequence[float]]) -> _Spread:
     mean, of_means = float(means.mean()), float(means.var(ddof=1))
     if not rest:
         return _Spread(mean, math.sqrt(of_means), two_sided_factor(many))
-    left = sum(float(((np.asarray(v) - m) ** 2).sum()) for v, m in zip(vehicles, means, strict=True))
+    left = sum(
+        float(((np.asarray(v) - m) ** 2).sum()) for v, m in zip(vehicles, means, strict=True)
+    )
     share = 1.0 - 1.0 / each
     deviation = math.sqrt(of_means + share * left / rest)
     rng = np.random.default_rng(_SEED)
@@ -131,7 +133,9 @@ def _spread(vehicles: Sequence[Sequence[float]]) -> _Spread:
     # A vehicle's mean varies at least as its own parts do by their number.
     drawn = np.sqrt(np.maximum(of_mean, within / each) + share * within)
     half = drawn * _half_widths(np.abs(shift) / drawn)
-    return _Spread(mean, deviation, float(np.quantile(half, CONFIDENCE)) / deviation if deviation else 0.0)
+    return _Spread(
+        mean, deviation, float(np.quantile(half, CONFIDENCE)) / deviation if deviation else 0.0
+    )
 
 
 def _half_widths(shifts: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -5,7 +5,7 @@
 import { longDay } from "../../lib/clock";
 import { BobShape, type Tone } from "../../ui/PlumbChart";
 import type { Years } from "./years";
-import { linear } from "../../lib/scale";
+import { KNOWN_TO, linear, reach } from "../../lib/scale";
 
 type Quantity = Years["quantities"][number];
 type Series = Quantity["places"][number];
@@ -268,7 +268,7 @@ interface BobProps {
 
 function Bob({ point, x, y, tone, share, middle }: BobProps) {
   const left = point.value < middle;
-  const u = 2 * point.u;
+  const u = reach(point.u);
   return (
     <g>
       <line
@@ -319,8 +319,8 @@ function Knot({ at, y, words }: { at: number; y: number; words: string }) {
   );
 }
 
-/** Whether the last change is beyond twice its uncertainty, though the line as a whole slides nowhere. */
-const hasChanged = (s: Series) => Math.abs(s.change ?? 0) > 2 * (s.change_u ?? 0);
+/** Whether the last change is beyond what is told of it, though the line as a whole slides nowhere. */
+const hasChanged = (s: Series) => Math.abs(s.change ?? 0) > reach(s.change_u ?? 0);
 
 /** What the lines say, in words: who slides, since when, and when it leaves its band. */
 function Told({ series, by }: { series: Series[]; by: By }) {
@@ -336,7 +336,7 @@ function Told({ series, by }: { series: Series[]; by: By }) {
           </span>
           <span className="text-soft">
             : last change {shown(s.change ?? 0, true)}, known to ±
-            {(2 * (s.change_u ?? 0)).toFixed(1)}
+            {reach(s.change_u ?? 0).toFixed(1)} ({KNOWN_TO})
             {slopeOf(s, by) && `; ${slopeOf(s, by)}`}
           </span>
         </li>

@@ -23,6 +23,7 @@ from plumb.core.measure.text import (
     listed,
     percent,
 )
+from plumb.core.measure.uncertainty import KNOWN_TO, reach
 
 
 def _plural(labels: Sequence[str], verb: str) -> str:
@@ -217,7 +218,7 @@ def because(finding: Finding, result: DropResult, unit: str) -> str:
     side = "less" if finding.deviation < 0 else "more"
     text = (
         f"{name}: {percent(finding.deviation, 1)} % {side} than {agreeing_words(result)}, "
-        f"known to \u00b1{percent(2 * finding.u, 1)} %; allowed "
+        f"known to \u00b1{percent(reach(finding.u), 1)} % ({KNOWN_TO}); allowed "
         f"\u00b1{percent(finding.tolerance or 0.0, 1)} %"
     )
     if finding.state is State.UNSETTLED and (more := under(finding, result, unit)):

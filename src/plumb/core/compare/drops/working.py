@@ -6,10 +6,12 @@ from plumb.core.compare.bursts import Injected
 from plumb.core.compare.drops.sheet import DropResult
 from plumb.core.compare.flow import tolerance_in_pressure
 from plumb.core.compare.flow_rule import FlowView
+from plumb.core.compare.held import SPENT
 from plumb.core.compare.rules import RULES
+from plumb.core.measure.decision import effective_degrees
 from plumb.core.measure.lines import STEP_SOURCE, Line, Working, decision_lines, step_line
 from plumb.core.measure.quantities import KPA_PER, rounded, show_pressure
-from plumb.core.measure.uncertainty import PRIOR_RELATIVE
+from plumb.core.measure.uncertainty import KNOWN_TO, PRIOR_RELATIVE, reach
 
 
 def working(result: DropResult, unit: str) -> Working:
@@ -156,7 +158,6 @@ def _injector(one: Injected, view: FlowView, result: DropResult, unit: str) -> t
 def _deviation(one: Injected, view: FlowView, result: DropResult, root: float) -> tuple[Line, ...]:
     """From the mean flow to the decision: deviation, uncertainty by source, probability."""
     reference = result.flow.reference or 1.0
-    thresholds = result.thresholds
     own = "; own part \u00d7 \u221a(1 \u2212 2/M), as it is in the reference"
     lines = [
         Line(
@@ -176,13 +177,7 @@ def _deviation(one: Injected, view: FlowView, result: DropResult, root: float) -
             formula="root of the sum of squares" + (own if view.agrees else ""),
             source="JCGM 100:2008, 5.1.2",
         ),
-        Line(
-            label="probability out of tolerance",
-            figure=rounded(view.probability_out, 3),
-            formula=f"normal distribution beyond \u00b1{rounded(100 * result.tolerance, 1)} %; "
-            f"{thresholds.call:g} calls, {thresholds.clear:g} clears",
-            source="JCGM 106:2012",
-        ),
+        *_held(view, result),
     ]
     if view.passes_to_settle is not None:
         lines.append(
@@ -193,6 +188,36 @@ def _deviation(one: Injected, view: FlowView, result: DropResult, root: float) -
             )
         )
     return tuple(lines)
+
+
+def _held(view: FlowView, result: DropResult) -> tuple[Line, ...]:
+    """What decides: against the others that agree, itself left out."""
+    held, thresholds = view.held, result.thresholds
+    if held is None:
+        return ()
+    degrees = effective_degrees(held.parts())
+    by = (
+        "normal distribution"
+        if math.isinf(degrees)
+        else f"Student's t, {rounded(degrees, 0)} degrees"
+    )
+    calls = 1.0 - SPENT * (1.0 - thresholds.call)
+    whom = "the expected flow" if result.flow.alone else "the others that agree, itself left out"
+    return (
+        Line(
+            label="what decides",
+            figure=f"{100 * held.deviation:+.2f} ± {rounded(reach(100 * held.u()), 2)}",
+            unit="%",
+            formula=f"against {whom}; {KNOWN_TO}",
+        ),
+        Line(
+            label="probability out of tolerance",
+            figure=rounded(view.probability_out, 3),
+            formula=f"{by} beyond \u00b1{rounded(100 * result.tolerance, 1)} %; {calls:g} on one side calls, "
+            f"{thresholds.clear:g} clears",
+            source="JCGM 106:2012; JCGM 100:2008, G.4.1; Lan and DeMets 1983",
+        ),
+    )
 
 
 def working_of_volumes(result: DropResult, unit: str) -> Working:

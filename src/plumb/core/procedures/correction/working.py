@@ -4,6 +4,7 @@ from plumb.core.compare.said import away_lines, working_of_rows
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.lines import COMMON, Line, Working, step_line
 from plumb.core.measure.quantities import decimals_for, rounded
+from plumb.core.measure.uncertainty import reach
 from plumb.core.procedures.correction.analysis import CorrectionResult
 from plumb.core.procedures.correction.words import because
 
@@ -25,7 +26,7 @@ def working(result: CorrectionResult, _unit: str) -> Working:
 
 def _row(finding: Finding, result: CorrectionResult) -> tuple[Line, ...]:
     places = decimals_for(result.sheet.step) + 1
-    figures = rounded(finding.deviation or 0.0, places), rounded(finding.u or 0.0, places)
+    figures = rounded(finding.deviation or 0.0, places), rounded(reach(finding.u or 0.0), places)
     return (
         Line(label="read", figure=f"{finding.value:g}", unit=result.sheet.unit),
         *away_lines(finding, figures, result.sheet.unit),

@@ -4,6 +4,7 @@ from plumb.core.compare.said import away_lines, working_of_rows
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.lines import COMMON, Line, Working, step_line
 from plumb.core.measure.quantities import rounded
+from plumb.core.measure.uncertainty import reach
 from plumb.core.procedures.cranking.analysis import CrankingResult
 from plumb.core.procedures.cranking.words import because
 
@@ -21,7 +22,10 @@ def working(result: CrankingResult, _unit: str) -> Working:
 
 
 def _row(finding: Finding, result: CrankingResult) -> tuple[Line, ...]:
-    share = rounded(100.0 * (finding.deviation or 0.0), 1), rounded(100.0 * (finding.u or 0.0), 1)
+    share = (
+        rounded(100.0 * (finding.deviation or 0.0), 1),
+        rounded(reach(100.0 * (finding.u or 0.0)), 1),
+    )
     return (
         Line(label="read", figure=f"{finding.value:g}", unit="%"),
         *away_lines(finding, share, "%"),

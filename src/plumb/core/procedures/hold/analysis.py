@@ -20,7 +20,7 @@ from plumb.core.compare.window_rule import outside_window
 from plumb.core.measure.decision import Sides, State, Thresholds, chance_below, normal_below
 from plumb.core.measure.finding import IN_PRESSURE, Finding
 from plumb.core.measure.readings import Window
-from plumb.core.measure.uncertainty import step_uncertainty
+from plumb.core.measure.uncertainty import REACHES, reach, step_uncertainty
 from plumb.core.procedures.hold.fit import Fit, fitted
 from plumb.core.procedures.hold.isolation import Board, board
 from plumb.core.procedures.hold.slope import theil_sen
@@ -289,7 +289,7 @@ def _leak_line(series: tuple[tuple[float, float], ...], u: float, start: float) 
         slope = low = high = (roots[1] - roots[0]) / (times[1] - times[0])
     middle = sum(times) / len(times)
     sigma = max(u / (2.0 * math.sqrt(max(p, u))) for _, p in part)
-    by_gauge = 1.96 * sigma / math.sqrt(sum((t - middle) ** 2 for t in times))
+    by_gauge = REACHES * sigma / math.sqrt(sum((t - middle) ** 2 for t in times))
     k = max(0.0, -slope)
     low_k = min(-high, k - by_gauge) if math.isfinite(high) else k - by_gauge
     high_k = max(-low, k + by_gauge) if math.isfinite(low) else k + by_gauge
@@ -338,7 +338,7 @@ class _Known:
     def _then(self, at_s: float) -> Foretold:
         """The pressure at a time, with a range of 95 %: interpolated inside the readings, foretold beyond them."""
         last_t, last_p = self.series[-1]
-        reach = 1.96 * self._u
+        beyond = reach(self._u)
         if at_s <= last_t:
             value = next(
                 (
@@ -349,11 +349,11 @@ class _Known:
                 self.series[0][1],
             )
             return Foretold(
-                at_s=at_s, value=value, low=value - reach, high=value + reach, read=True
+                at_s=at_s, value=value, low=value - beyond, high=value + beyond, read=True
             )
         if self.fit is None:
             # Nothing is known of how it will fall: it may lose all or hold all.
-            return Foretold(at_s=at_s, value=last_p, low=0.0, high=last_p + reach, read=False)
+            return Foretold(at_s=at_s, value=last_p, low=0.0, high=last_p + beyond, read=False)
         value, low, high = self.fit.range_at(at_s)
         return Foretold(at_s=at_s, value=value, low=low, high=high, read=False)
 

@@ -100,7 +100,9 @@ def _u_of_roots(
     read = math.hypot(step_uncertainty(step), READ_TO * step)
     settles = SETTLES_SHARE * pressures.max() * np.exp(-since / SETTLES_S)
     floor = max(step, 1e-9)
-    found: NDArray[np.float64] = np.hypot(read, settles) / (2.0 * np.sqrt(np.clip(pressures, floor, None)))
+    found: NDArray[np.float64] = np.hypot(read, settles) / (
+        2.0 * np.sqrt(np.clip(pressures, floor, None))
+    )
     return found
 
 

@@ -6,6 +6,7 @@ from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import show_pressure
 from plumb.core.measure.text import NOTHING_YET, Span, listed
+from plumb.core.measure.uncertainty import KNOWN_TO
 from plumb.core.procedures.hold.analysis import HoldResult
 from plumb.core.procedures.hold.isolation import SOURCES, step_of
 
@@ -54,7 +55,7 @@ def headline(result: HoldResult, unit: str) -> tuple[Span, ...]:
         return (Span(text="Too early to tell: ", tone="open"), Span(text=text))
     return (
         Span(text="Not decided yet: ", tone="open"),
-        Span(text=f"{figure}, between {p(then.low)} and {p(then.high)}; {asked}."),
+        Span(text=f"{figure}, between {p(then.low)} and {p(then.high)} ({KNOWN_TO}); {asked}."),
     )
 
 

@@ -1,8 +1,8 @@
 """How the hold was worked out."""
 
-from plumb.core.measure.lines import STEP_SOURCE, Line, Working
+from plumb.core.measure.lines import STEP_SOURCE, Line, Working, class_lines
 from plumb.core.measure.quantities import KPA_PER, rounded
-from plumb.core.measure.uncertainty import step_uncertainty
+from plumb.core.measure.uncertainty import KNOWN_TO, step_uncertainty
 from plumb.core.procedures.hold.analysis import HoldResult
 
 
@@ -14,6 +14,7 @@ def working(result: HoldResult, unit: str) -> Working:
         Line(label="u of a reading", figure=rounded(step_uncertainty(result.sheet.step) / factor, 3),
              unit=unit, formula="step / √12", source=STEP_SOURCE),
     ]  # fmt: skip
+    lines += class_lines(result.sheet.u_class, factor, unit)
     if result.peak is not None:
         lines.append(
             Line(label="rose to", figure=rounded(result.peak[1] / factor, 2), unit=unit,
@@ -35,7 +36,7 @@ def working(result: HoldResult, unit: str) -> Working:
         how = "read" if j.then.read else "foretold"
         lines += [
             Line(label=f"{how} at {j.at_s:g} s", figure=rounded(j.then.value / factor, 2), unit=unit,
-                 formula=f"between {rounded(j.then.low / factor, 2)} and {rounded(j.then.high / factor, 2)}"),
+                 formula=f"between {rounded(j.then.low / factor, 2)} and {rounded(j.then.high / factor, 2)} ({KNOWN_TO})"),
             Line(label="must be left", figure=rounded(j.least_left / factor, 2), unit=unit,
                  source=result.sheet.limits.source or "this sheet"),
         ]  # fmt: skip

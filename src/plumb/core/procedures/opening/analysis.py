@@ -40,8 +40,9 @@ SEAT_BELOW_KPA: Final = 2000.0
 """The seat is held about 20 bar below opening; common practice, no source."""
 LOOKS: Final = ("seat", "sound", "spray")
 """What is looked at beside the pressure; none of them is good before it was seen."""
+STROKE_KPA: Final = 30.0
 PRIOR_DEGREES: Final = 4
-"""Strokes are taken to repeat to a step of the gauge until so many say otherwise; as for bursts."""
+"""Slow strokes repeat to that, whatever the gauge can show, until so many say otherwise; common practice, no source."""
 
 
 ALIKE: Final = 3
@@ -250,8 +251,8 @@ def _groups(label: str, sheet: OpeningSheet) -> list[tuple[float | None, list[fl
 
 
 def _scatter(sheet: OpeningSheet) -> float:
-    """How strokes repeat, kPa: pooled over all settings, beginning from one step of the gauge."""
-    square, degrees = PRIOR_DEGREES * sheet.step**2, PRIOR_DEGREES
+    """How strokes repeat, kPa: pooled over all settings, beginning from how this test usually does."""
+    square, degrees = PRIOR_DEGREES * STROKE_KPA**2, PRIOR_DEGREES
     for label in sheet.injectors:
         for _, values in _groups(label, sheet):
             mean = sum(values) / len(values)
@@ -361,9 +362,10 @@ def _nozzle(
     if out and not fault:
         now = settings[-1]
         wanted = wanted_mm(now.mean, aimed, s)
-        planned = plan(now.mean, now.u, now.shim_mm, sheet.drawer, aimed, s)
+        u = math.hypot(now.u, sheet.u_class)
+        planned = plan(now.mean, u, now.shim_mm, sheet.drawer, aimed, s)
         if planned is None:
-            near = nearest(now.mean, now.u, now.shim_mm, sheet.drawer, aimed, s)
+            near = nearest(now.mean, u, now.shim_mm, sheet.drawer, aimed, s)
     return Nozzle(
         injector=finding.injector, settings=settings, seat=seat, sound=sound, spray=spray,
         fault=fault, plan=planned, wanted_mm=wanted, nearest=near,

@@ -20,6 +20,7 @@ from typing import Final
 
 from plumb.core.measure.decision import normal_below
 from plumb.core.measure.readings import Window
+from plumb.core.measure.uncertainty import reach
 
 KPA_PER_MM: Final = 23_500.0
 """0.01 mm is worth about 2.35 bar, 0.4 thousandths of an inch 34 psi; common practice, no source."""
@@ -27,6 +28,9 @@ PRIOR_SHARE: Final = 0.20
 """How far a nozzle type may lie from that; common practice, no source."""
 MAKER_SHARE: Final = 0.05
 """How far a nozzle may lie from its maker's figure, as one u; common practice, no source."""
+BETWEEN_SHARE: Final = 0.10
+BETWEEN_DEGREES: Final = 4.0
+"""Nozzles of one type differ by a tenth, worth four changes that were recorded; common practice, no source."""
 REASSEMBLY_KPA: Final = 100.0
 """Taking a nozzle apart alone shifts it by a bar or two; common practice, no source."""
 MOST_PIECES: Final = 3
@@ -71,11 +75,20 @@ class Change:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sensitivity:
-    """What a millimetre of shim buys on a nozzle type: kPa per mm, its u, from so many changes."""
+    """What a millimetre of shim buys on a nozzle type: kPa per mm, its u, from so many changes.
+
+    ``between`` is how far one nozzle of the type lies from another, one standard deviation.
+    """
 
     kpa_per_mm: float
     u: float
     changes: int
+    between: float = 0.0
+
+    @property
+    def u_of_one(self) -> float:
+        """How well it is known of a single nozzle."""
+        return math.hypot(self.u, self.between)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,15 +110,17 @@ class Plan:
     @property
     def low(self) -> float:
         """Lower end of the 95 % range."""
-        return self.predicted - 1.96 * self.u
+        return self.predicted - reach(self.u)
 
     @property
     def high(self) -> float:
         """Upper end of the 95 % range."""
-        return self.predicted + 1.96 * self.u
+        return self.predicted + reach(self.u)
 
 
-COMMONLY: Final = Sensitivity(kpa_per_mm=KPA_PER_MM, u=PRIOR_SHARE * KPA_PER_MM, changes=0)
+COMMONLY: Final = Sensitivity(
+    kpa_per_mm=KPA_PER_MM, u=PRIOR_SHARE * KPA_PER_MM, changes=0, between=BETWEEN_SHARE * KPA_PER_MM
+)
 """Before anything is known of a nozzle type."""
 
 
@@ -116,25 +131,50 @@ def by_maker(kpa: float, shim_mm: float) -> Sensitivity:
     23750
     """
     told = kpa / shim_mm
-    return Sensitivity(kpa_per_mm=told, u=MAKER_SHARE * told, changes=0)
+    return Sensitivity(
+        kpa_per_mm=told, u=MAKER_SHARE * told, changes=0, between=BETWEEN_SHARE * told
+    )
 
 
 def learn(changes: Sequence[Change], before: Sensitivity = COMMONLY) -> Sensitivity:
-    """The sensitivity after so many changes: least squares through the origin, from what was known ``before``.
+    """The sensitivity after so many changes, from what was known ``before``; nozzles differ (random effects).
 
-    A change carries the u of both its readings and the scatter of re-assembly.
+    A change carries the u of both its readings and the scatter of re-assembly, and what its nozzle differs by:
+    DerSimonian and Laird 1986, Controlled Clinical Trials 7, 177-188 (from memory).
     """
+    told = [
+        (math.hypot(math.sqrt(2.0) * c.u, REASSEMBLY_KPA) / abs(c.shim_mm), (c.after - c.before) / c.shim_mm)
+        for c in changes
+        if c.shim_mm
+    ]  # fmt: skip
+    between = _between(told, BETWEEN_SHARE * before.kpa_per_mm)
     weight, sum_ = 1.0 / before.u**2, before.kpa_per_mm / before.u**2
-    for c in changes:
-        variance = 2.0 * c.u**2 + REASSEMBLY_KPA**2
-        weight += c.shim_mm**2 / variance
-        sum_ += c.shim_mm * (c.after - c.before) / variance
-    return Sensitivity(kpa_per_mm=sum_ / weight, u=weight**-0.5, changes=len(changes))
+    for u, buys in told:
+        variance = u**2 + between**2
+        weight += 1.0 / variance
+        sum_ += buys / variance
+    return Sensitivity(
+        kpa_per_mm=sum_ / weight, u=weight**-0.5, changes=len(changes), between=between
+    )
+
+
+def _between(told: Sequence[tuple[float, float]], usual: float) -> float:
+    """How far nozzles lie apart: what (u, buys) of each scatter beyond their u, pooled with what is ``usual``."""
+    if len(told) < 2:
+        return usual
+    weights = [u**-2 for u, _ in told]
+    total, squares = sum(weights), sum(w * w for w in weights)
+    mean = sum(w * buys for w, (_, buys) in zip(weights, told, strict=True)) / total
+    q = sum(w * (buys - mean) ** 2 for w, (_, buys) in zip(weights, told, strict=True))
+    degrees = len(told) - 1
+    found = max(0.0, (q - degrees) / (total - squares / total))
+    pooled = (BETWEEN_DEGREES * usual**2 + degrees * found) / (BETWEEN_DEGREES + degrees)
+    return math.sqrt(pooled)
 
 
 def foretold(now: float, u_now: float, change_mm: float, s: Sensitivity) -> tuple[float, float]:
     """Opening pressure and its u after a change of shims; kPa."""
-    u = math.sqrt(u_now**2 + (change_mm * s.u) ** 2 + REASSEMBLY_KPA**2)
+    u = math.sqrt(u_now**2 + (change_mm * s.u_of_one) ** 2 + REASSEMBLY_KPA**2)
     return now + s.kpa_per_mm * change_mm, u
 
 

@@ -9,6 +9,7 @@ from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KPA_PER, show_pressure
 from plumb.core.measure.text import NOTHING_YET, Span, by_word, counted, listed
+from plumb.core.measure.uncertainty import KNOWN_TO, reach
 from plumb.core.procedures.opening.analysis import LOOKS, OpeningResult
 from plumb.core.procedures.opening.shims import (
     MM_PER_THOU,
@@ -118,10 +119,10 @@ def sensitivity_words(result: OpeningResult, unit: str) -> str:
     small, said = (MM_PER_THOU, "1 thou") if result.sheet.length == "thou" else (0.01, "0.01 mm")
     # Two digits of the range, in whatever unit it is told.
     factor = KPA_PER[unit]
-    step = factor * 10.0 ** (math.floor(math.log10(max(2.0 * s.u * small / factor, 1e-9))) - 1)
+    step = factor * 10.0 ** (math.floor(math.log10(max(reach(s.u) * small / factor, 1e-9))) - 1)
     return (
         f"{show_pressure(s.kpa_per_mm * small, unit, step)} ± "
-        f"{show_pressure(2 * s.u * small, unit, step)} {unit} for {said}"
+        f"{show_pressure(reach(s.u) * small, unit, step)} {unit} ({KNOWN_TO}) for {said}"
     )
 
 

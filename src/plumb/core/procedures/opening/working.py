@@ -1,8 +1,9 @@
 """How the opening pressures were worked out."""
 
-from plumb.core.measure.lines import COMMON, STEP_SOURCE, Line, Working, called_line
-from plumb.core.measure.quantities import show_pressure
-from plumb.core.procedures.opening.analysis import Nozzle, OpeningResult
+from plumb.core.measure.lines import COMMON, STEP_SOURCE, Line, Working, called_line, class_lines
+from plumb.core.measure.quantities import KPA_PER, show_pressure
+from plumb.core.measure.uncertainty import KNOWN_TO, reach
+from plumb.core.procedures.opening.analysis import STROKE_KPA, Nozzle, OpeningResult
 from plumb.core.procedures.opening.shims import COMMONLY, MM_PER_THOU, REASSEMBLY_KPA
 from plumb.core.procedures.opening.words import because, plan_words
 
@@ -19,18 +20,22 @@ def working(result: OpeningResult, unit: str) -> Working:
     before = result.sheet.maker or COMMONLY
     shared = [
         Line(label="scatter of a stroke", figure=shown(result.scatter), unit=unit,
-             formula="pooled over all strokes, from one step of the gauge worth four"),
+             formula=f"pooled over all strokes, from {shown(STROKE_KPA)} {unit} worth four", source=COMMON),
         Line(label="window", figure=f"{shown(window.low)} to {shown(window.high)}", unit=unit,
              source=window.source),
         Line(label="set spread allowed", figure=shown(window.spread), unit=unit),
-        Line(label="0.01 mm buys", figure=f"{shown(s.kpa_per_mm * 0.01)} ± {shown(s.u * 0.01)}",
-             unit=unit, formula=f"least squares through the origin, {s.changes} changes, from "
-             f"{shown(before.kpa_per_mm * 0.01)} ± {before.u / before.kpa_per_mm:.0%}",
+        Line(label="0.01 mm buys", figure=f"{shown(s.kpa_per_mm * 0.01)} ± {shown(reach(s.u) * 0.01)}",
+             unit=unit, formula=f"{KNOWN_TO}; {s.changes} changes, weighed with what nozzles differ by, from "
+             f"{shown(before.kpa_per_mm * 0.01)} ± {reach(before.u / before.kpa_per_mm):.0%}",
              source="the maker's figure" if result.sheet.maker else COMMON),
+        Line(label="from nozzle to nozzle", figure=shown(s.between * 0.01), unit=unit,
+             formula="one deviation, for 0.01 mm; DerSimonian and Laird, with a tenth worth four changes",
+             source="DerSimonian and Laird 1986"),
         Line(label="taking it apart", figure=shown(REASSEMBLY_KPA), unit=unit,
              source=COMMON),
         Line(label="0.001 inch", figure=f"{MM_PER_THOU:g}", unit="mm", source="NIST SP 811, B.8"),
     ]  # fmt: skip
+    shared += class_lines(sheet.u_class, KPA_PER[unit], unit)
     rows = tuple(
         (n.injector, tuple(_of_nozzle(n, result, unit))) for n in result.nozzles if n.settings
     )
@@ -42,8 +47,8 @@ def _of_nozzle(nozzle: Nozzle, result: OpeningResult, unit: str) -> list[Line]:
     made = [
         Line(
             label="shims not noted" if x.shim_mm is None else f"with {x.shim_mm:g} mm",
-            figure=f"{show_pressure(x.mean, unit, step)} ± {show_pressure(x.u, unit, step)}",
-            unit=unit, formula=f"mean of {x.strokes}; u of step and scatter",
+            figure=f"{show_pressure(x.mean, unit, step)} ± {show_pressure(reach(x.u), unit, step)}",
+            unit=unit, formula=f"mean of {x.strokes}; {KNOWN_TO}, 1.96 u of step and scatter",
             source=STEP_SOURCE,
         )
         for x in nozzle.settings

@@ -1,6 +1,13 @@
 """How the supply pressure was worked out."""
 
-from plumb.core.measure.lines import STEP_SOURCE, Line, Working, decision_lines, window_lines
+from plumb.core.measure.lines import (
+    STEP_SOURCE,
+    Line,
+    Working,
+    class_lines,
+    decision_lines,
+    window_lines,
+)
 from plumb.core.measure.quantities import KPA_PER, rounded, show_pressure
 from plumb.core.measure.readings import Window
 from plumb.core.measure.uncertainty import step_uncertainty
@@ -40,5 +47,6 @@ def working(result: SupplyResult, unit: str) -> Working:
             formula="step / √12",
             source=STEP_SOURCE,
         ),
+        *class_lines(result.sheet.u_class, factor, unit),
     )
     return Working(shared=shared, injectors=tuple(rows))

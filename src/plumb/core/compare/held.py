@@ -1,0 +1,173 @@
+"""How one injector is held against the others: itself left out, and no surer than its readings and passes are.
+
+A reference that holds the injector in doubt leans towards it (a fourth of it in a set of four), so the mean of the
+others decides.  Few passes tell little of how bursts scatter: Student's t, a second pass before anybody is called
+near the limit, and less of the error at each look where one reads on until it is settled.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+from statistics import fmean
+from typing import Final, NamedTuple
+
+from plumb.core.compare.bursts import BurstSet
+from plumb.core.measure.decision import Sides, State, Thresholds, effective_degrees, sides
+from plumb.core.measure.uncertainty import Repeatability, sample_sd
+
+NEAR: Final = 3.0
+"""Nobody is called by one pass, or while the scatter is not known, who lies nearer to the limit than so many
+standard uncertainties."""
+KNOWN: Final = 3
+"""Repeats of so many bursts tell how they scatter; before that the members of the set may lie apart by it."""
+SPENT: Final = 0.5
+"""Whoever reads on until it is settled gives chance more than one try: this share of the error is spent at each
+look (after Lan and DeMets 1983; chosen so that one at the limit is called in 7 % at most, docs/methods.md)."""
+
+
+class Held(NamedTuple):
+    """What decides on an injector: how it lies against those that agree, itself left out.
+
+    ``deviation`` and all four parts of its uncertainty are fractions of what the others give; ``read`` and
+    ``of_others_read`` come from the gauge, ``scattered`` and ``of_others_scattered`` from burst to burst, which is
+    known with so many ``degrees``.  ``apart`` is how far the others lie about their mean, where nobody was
+    read twice: until then it may be scatter.  ``wanders``: bursts begin now here, now there, so that a further one is
+    news to the gauge.
+    """
+
+    deviation: float
+    read: float
+    scattered: float
+    of_others_read: float
+    of_others_scattered: float
+    degrees: float
+    passes: int
+    situations: int
+    of_others_passes: float
+    wanders: bool
+    own_degrees: int
+    apart: float = 0.0
+
+    def u(self, own: int = 0, of_others: int = 0, *, other_starts: bool = False) -> float:
+        """One standard uncertainty, with so many more passes if the means stayed."""
+        return math.hypot(*self._parts(own, of_others, other_starts=other_starts))
+
+    def _parts(self, own: int, of_others: int, *, other_starts: bool) -> tuple[float, ...]:
+        n, m = self.passes, self.situations
+        news = m + own if other_starts or self.wanders else m
+        others = math.sqrt(self.of_others_passes / (self.of_others_passes + of_others))
+        return (
+            self.read * math.sqrt(m / news),
+            self.scattered * math.sqrt(n / (n + own)),
+            self.of_others_read * others,
+            self.of_others_scattered * others,
+        )
+
+    def state(
+        self,
+        tolerance: float,
+        thresholds: Thresholds,
+        own: int = 0,
+        of_others: int = 0,
+        *,
+        other_starts: bool = False,
+    ) -> State:
+        """In plumb, low, high or unsettled, with so many more passes if the means stayed."""
+        told = self.sides(tolerance, own, of_others, other_starts=other_starts)
+        state = told.state(replace(thresholds, call=1.0 - SPENT * (1.0 - thresholds.call)))
+        called = state in {State.LOW, State.HIGH}
+        return State.UNSETTLED if called and self._may_be_chance(tolerance, own) else state
+
+    def sides(
+        self, tolerance: float, own: int = 0, of_others: int = 0, *, other_starts: bool = False
+    ) -> Sides:
+        """How likely it lies outside, on either side."""
+        parts = self.parts(own, of_others, other_starts=other_starts)
+        u = math.hypot(*(u for u, _ in parts))
+        return sides(self.deviation, u, -tolerance, tolerance, effective_degrees(parts))
+
+    def parts(
+        self, own: int = 0, of_others: int = 0, *, other_starts: bool = False
+    ) -> tuple[tuple[float, float], ...]:
+        """What the gauge adds, and what the scatter does: one u each, with its degrees of freedom."""
+        read, scattered, others_read, others_scattered = self._parts(
+            own, of_others, other_starts=other_starts
+        )
+        return (
+            (math.hypot(read, others_read), math.inf),
+            (math.hypot(scattered, others_scattered), self.degrees + own + of_others),
+        )
+
+    def _may_be_chance(self, tolerance: float, own: int) -> bool:
+        """Nearer to the limit than three standard uncertainties, after one pass, or while nobody knows the scatter."""
+        n = self.passes + own
+        if n > 1 and self.own_degrees + own >= KNOWN:
+            return False
+        apart = self.apart / math.sqrt(n)
+        _, scattered, _, others = parts = self._parts(own, 0, other_starts=False)
+        u = (
+            math.hypot(*parts)
+            if math.hypot(scattered, others) > apart
+            else math.hypot(parts[0], parts[2], apart)
+        )
+        return abs(self.deviation) - tolerance < NEAR * u
+
+
+class Others:
+    """Those that agree, as what each injector is held against: the mean of all of them but itself.
+
+    ``read`` is what the gauge adds to each injector's flow, as a fraction of it; ``members`` are the places of those
+    that agree; ``reference`` is what is compared with where nobody does.
+    """
+
+    def __init__(
+        self,
+        burst_set: BurstSet,
+        read: Sequence[float],
+        members: Sequence[int],
+        s: Repeatability,
+        reference: float,
+    ) -> None:
+        self._read, self._members, self._s, self._reference = read, members, s, reference
+        self._injected, self._wanders = burst_set.injected, burst_set.wanders
+        squares = s.relative**2 * s.degrees - burst_set.prior**2 * (s.degrees - s.own_degrees)
+        own = math.sqrt(max(0.0, squares) / s.own_degrees) if s.own_degrees >= KNOWN else 0.0
+        # What the passes themselves show counts where it is more than the prior lets on.
+        self._relative = max(s.relative, own)
+
+    def of(self, k: int) -> Held:
+        """What decides on the k-th."""
+        one, relative = self._injected[k], self._relative
+        others = [m for m in self._members if m != k]
+        rows = [self._injected[m] for m in others]
+        alone = not others and bool(self._members)
+        # The only one of its group is what the others are held against, and lies where it lies.
+        reference = one.flow if alone else self._reference
+        if others:
+            reference = sum(r.flow for r in rows) / len(rows)
+        # Taken at deviation nought for all, so that a strong and a weak injector are treated alike.
+        read = math.hypot(*(self._read[m] * self._injected[m].flow for m in others))
+        scattered = math.hypot(*(relative / math.sqrt(r.passes) for r in rows))
+        share = 0.0 if alone else max(one.flow / reference, 1e-9)
+        count = max(1, len(others))
+        return Held(
+            deviation=one.flow / reference - 1.0,
+            read=self._read[k] * share,
+            scattered=relative / math.sqrt(one.passes) * share,
+            of_others_read=read / reference / count,
+            of_others_scattered=scattered / count,
+            degrees=self._s.degrees,
+            passes=one.passes,
+            situations=one.news(wanders=self._wanders),
+            of_others_passes=sum(r.passes for r in rows) / count or 1.0,
+            wanders=self._wanders,
+            own_degrees=self._s.own_degrees,
+            apart=_apart_from_each_other([r.flow for r in rows]),
+        )
+
+
+def _apart_from_each_other(flows: Sequence[float]) -> float:
+    """How one lies about the mean of the others, as a fraction; nought where fewer than two are there."""
+    if len(flows) < 2:
+        return 0.0
+    return sample_sd(flows) / fmean(flows) * math.sqrt(1.0 + 1.0 / len(flows))
