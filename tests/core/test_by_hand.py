@@ -22,6 +22,7 @@ from plumb.core.mend.repairs import Repair, Repaired
 from plumb.core.procedures import BY_CODE
 from plumb.core.procedures.correction.analysis import (
     ON_TIME_SHARE,
+    POINTS_WANDER,
     CorrectionSheet,
     analyse_corrections,
 )
@@ -77,7 +78,7 @@ def test_where_most_disagree_it_is_the_method_and_nobody_is_singled_out() -> Non
 
 
 def test_a_correction_read_twice_is_the_mean_of_both() -> None:
-    """4 and 6 are 5; its step weighs as 0.1/sqrt(12)/sqrt(2) (JCGM 100:2008, 4.2.3)."""
+    """4 and 6 are 5; its step and how it wanders weigh as 1/sqrt(2) of one reading's (JCGM 100:2008, 4.2.3)."""
     read = [("1", 4.0), ("1", 6.0), ("2", -1.6), ("3", -1.7), ("4", -1.7)]
     sheet = CorrectionSheet(
         injectors=labels(4), unit="mm3", step=0.1,
@@ -89,7 +90,7 @@ def test_a_correction_read_twice_is_the_mean_of_both() -> None:
     assert (first.value, first.passes, second.passes) == (5.0, 2, 1)
     reference = (-1.6 - 1.7 - 1.7) / 3
     assert first.deviation == pytest.approx(5.0 - reference)
-    u = 0.1 / math.sqrt(12.0)
+    u = math.hypot(0.1 / math.sqrt(12.0), POINTS_WANDER)
     assert first.u == pytest.approx(math.hypot(u / math.sqrt(2.0), u / math.sqrt(3.0)), rel=1e-6)
 
 

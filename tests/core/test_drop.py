@@ -31,7 +31,8 @@ def test_the_check_set_says_who_leans() -> None:
     assert said(found) == "Injector 5 gives 25 % less than the four that agree."
     step = next_step(found)
     assert step is not None
-    assert (step.injectors, step.passes, step.reason) == (("3",), 1, "unsettled")
+    # Nobody knows yet how bursts scatter here: until three repeats say it, +12.2 of 10 % is nearer than three u.
+    assert (step.injectors, step.passes, step.reason) == (("3",), 3, "unsettled")
 
 
 @pytest.mark.parametrize("code", [c for c in RULES if c != "analysis_of_means"])
@@ -127,7 +128,8 @@ def test_a_coarse_gauge_settles_nothing_by_itself() -> None:
     found = result([(50, 34), (50, 34), (52, 38), (50, 34), (50, 36), (52, 36)], step=2)
     assert set(states(found)) == {"unsettled"}
     assert {words.under(f, found, "psi") for f in found.findings} <= {
-        "gauge too coarse: finer gauge or longer burst", "one more pass settles it"}  # fmt: skip
+        "gauge too coarse: finer gauge or longer burst", "two more passes settle it",
+        "three more passes settle it"}  # fmt: skip
 
 
 def test_following_the_next_step_always_ends() -> None:
@@ -221,4 +223,4 @@ def test_a_shops_own_thresholds_decide_and_are_named() -> None:
     found = analyse_drop(sheet, strict)
     assert states(found)[2] == "unsettled"
     lines = {x.label: x.formula for x in dict(explain(found, "psi").injectors)["3"]}
-    assert "0.999999 calls, 0.01 clears" in lines["probability out of tolerance"]
+    assert "0.999999 on one side calls, 0.01 clears" in lines["probability out of tolerance"]

@@ -5,6 +5,7 @@ import math
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.stats import norm, t
 
 from plumb.core.compare.flow import second_for
 from plumb.core.compare.flow_rule import judge_by_flow
@@ -25,8 +26,15 @@ def test_the_worked_check_set() -> None:
     assert [100 * v.deviation for v in judged.views] == pytest.approx(DEVIATIONS, abs=0.006)
     third = judged.views[2]
     assert 100 * third.u == pytest.approx(1.60, abs=0.005)
-    assert third.probability_out == pytest.approx(0.917, abs=5e-4)
-    assert (third.state, third.passes_to_settle) == (State.UNSETTLED, 1)
+    # The normal distribution gives 0.917; the scatter rests on four degrees of freedom, and with them on 11.6 of u's
+    # (JCGM 100:2008, G.4.1), so Student's t counts.
+    away = (third.deviation - 0.10) / third.u
+    assert norm.cdf(away) == pytest.approx(0.917, abs=5e-4)
+    scattered = math.hypot(0.011222, 0.01 / 2)
+    assert third.probability_out == pytest.approx(
+        t.cdf(away, third.u**4 / (scattered**4 / 4)), abs=1e-4
+    )
+    assert (third.state, third.passes_to_settle) == (State.UNSETTLED, 3)
     assert judged.views[4].state is State.LOW
     assert 100 * judged.views[4].u == pytest.approx(1.31, abs=0.006)
 
@@ -40,10 +48,13 @@ def test_two_against_two_is_split() -> None:
 
 
 def test_the_asked_pass_settles_it() -> None:
-    """Plumb said one more pass: measured alike, it is called."""
-    sets = [[p] for p in CHECK]
-    sets[2] = [CHECK[2], CHECK[2]]
-    assert judge_by_flow(bursts(sets), 0.10).views[2].state is State.HIGH
+    """Plumb said three more passes: measured alike from other starts, it is called, and not before."""
+    flow = math.sqrt(49.5) - math.sqrt(23.5)
+    starts = (49.5, 50.5, 51.5, 48.5)
+    for passes, says in ((2, State.UNSETTLED), (3, State.UNSETTLED), (4, State.HIGH)):
+        sets = [[p] for p in CHECK]
+        sets[2] = [(s, (math.sqrt(s) - flow) ** 2) for s in starts[:passes]]
+        assert judge_by_flow(bursts(sets), 0.10).views[2].state is says
 
 
 def test_contributions_add_up_to_the_total() -> None:

@@ -29,7 +29,7 @@ from plumb.core.procedures.hold.analysis import _soak
 from plumb.core.procedures.opening.analysis import OpeningSheet, Setting, _more
 from plumb.core.procedures.running.analysis import LOST_AT_MOST, LOW_SIDE, outside_running
 from plumb.core.procedures.supply.analysis import SupplySheet, analyse_supply
-from plumb.core.years.drift import Point, _leaves
+from plumb.core.years.drift import Point, _leaves, _Line
 from tests.core.jobs import PSI, hold, labels, supply, tips, walk
 from tests.core.sets import drops
 from tests.core.test_diagnosis import job
@@ -120,8 +120,16 @@ def test_when_a_figure_that_slides_leaves_its_window(
 ) -> None:  # fmt: skip
     """Way divided by speed: at its slope, at the steep end of its band, at the flat one."""
     point = Point(at=0.0, value=value, u=1.0)
-    assert _leaves(point, (slope, low, high), Window(low=50.0, high=100.0)) == (leaves and pytest.approx(leaves))  # fmt: skip
-    assert _leaves(point, (slope, low, high), None) is None
+    line = _Line(slope, low, high, value, 0.0)
+    assert _leaves([point], line, Window(low=50.0, high=100.0)) == (leaves and pytest.approx(leaves))  # fmt: skip
+    assert _leaves([point], line, None) is None
+
+
+def test_how_well_the_line_is_known_counts_on_both_days() -> None:
+    """10 to go at 2 a year, the line known to 4: 6 at the steep end of 4, 14 at the flat end of 1."""
+    line = _Line(2.0, 1.0, 4.0, 90.0, 4.0)
+    made = _leaves([Point(at=0.0, value=92.0, u=1.0)], line, Window(high=100.0))
+    assert made == pytest.approx((5.0, 1.5, 14.0))
 
 
 def test_the_fewest_strokes_that_settle_a_nozzle() -> None:

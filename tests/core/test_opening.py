@@ -20,6 +20,7 @@ from plumb.core.procedures.opening.analysis import (
     analyse_opening,
 )
 from plumb.core.procedures.opening.shims import (
+    BETWEEN_SHARE,
     KPA_PER_MM,
     MM_PER_THOU,
     PRIOR_SHARE,
@@ -72,7 +73,8 @@ def test_the_plan_its_figure_and_its_range_by_hand() -> None:
     best = plan(116 * BAR, 25.0, None, (0.05,), WINDOW, learn(()))
     assert best is not None
     assert best.predicted == pytest.approx(116 * BAR + 5 * 235.0)
-    u = math.sqrt(25.0**2 + (0.05 * PRIOR_SHARE * KPA_PER_MM) ** 2 + REASSEMBLY_KPA**2)
+    types, nozzles = (0.05 * share * KPA_PER_MM for share in (PRIOR_SHARE, BETWEEN_SHARE))
+    u = math.hypot(25.0, types, nozzles, REASSEMBLY_KPA)
     assert (best.low, best.high) == pytest.approx(
         (best.predicted - 1.96 * u, best.predicted + 1.96 * u)
     )
@@ -109,15 +111,28 @@ def test_the_makers_figure_goes_before_common_practice() -> None:
 def test_learning_is_weighted_least_squares_with_the_prior_as_one_more_row(
     rows: list[tuple[float, float, float]],
 ) -> None:
-    """Against numpy's least squares on the whitened system."""
+    """Against numpy's least squares on the whitened system, once what nozzles differ by is known."""
     changes = [Change(shim_mm=x, before=12_000.0, after=12_000.0 + d, u=u) for x, d, u in rows]
-    sd = [math.sqrt(2 * u * u + REASSEMBLY_KPA**2) for _, _, u in rows]
+    between = learn(changes).between
+    sd = [math.sqrt(2 * u * u + REASSEMBLY_KPA**2 + (between * x) ** 2) for x, _, u in rows]
     prior = PRIOR_SHARE * KPA_PER_MM
     a = np.array([[1 / prior], *([x / s] for (x, _, _), s in zip(rows, sd, strict=True))])
     y = np.array([KPA_PER_MM / prior, *(d / s for (_, d, _), s in zip(rows, sd, strict=True))])
     found = learn(changes)
     assert found.kpa_per_mm == pytest.approx(np.linalg.lstsq(a, y, rcond=None)[0][0], rel=1e-6)
     assert found.u == pytest.approx(float(np.linalg.inv(a.T @ a)[0, 0]) ** 0.5, rel=1e-9)
+
+
+def test_what_nozzles_differ_by_is_that_of_dersimonian_and_laird() -> None:
+    """Two of four tenths each, u as good as nothing: their variance, pooled with a tenth worth eight changes."""
+    buys = [18_000.0, 20_000.0, 24_000.0, 30_000.0]
+    wide = [Change(shim_mm=50.0, before=0.0, after=50.0 * b, u=0.0) for b in buys]
+    found = learn(wide).between
+    tenth = (BETWEEN_SHARE * KPA_PER_MM) ** 2
+    assert found**2 == pytest.approx((8 * tenth + 3 * float(np.var(buys, ddof=1))) / 11, rel=1e-4)
+    assert learn(wide[:1]).between ** 2 == pytest.approx(tenth)
+    alike = learn([Change(shim_mm=50.0, before=0.0, after=50.0 * 20_000.0, u=0.0)] * 4).between
+    assert alike**2 == pytest.approx(8 * tenth / 11)
 
 
 @given(st.floats(100, 150), st.sampled_from([None, 0.5, 1.0]))

@@ -19,34 +19,61 @@ def asked(passes: list[list[Pair]], step: float = 0.5) -> tuple[tuple[str, ...],
     return (made.injectors, made.passes, made.reason) if made else ((), 0, "")
 
 
+STARTS = (50.0, 51.0, 49.0, 52.0, 48.0, 53.0, 47.0, 54.0)
+
+
+def flowing(
+    shares: list[float], passes: list[int], starts: tuple[float, ...] = STARTS
+) -> list[list[Pair]]:
+    """Each gives that share of what takes 50 psi to 26, from one start after the other."""
+    whole = 50.0**0.5 - 26.0**0.5
+    return [
+        [(s, (s**0.5 - share * whole) ** 2) for s in starts[:count]]
+        for share, count in zip(shares, passes, strict=True)
+    ]
+
+
 def test_the_doubtful_one_alone_where_that_is_enough() -> None:
-    """Five that agree know the reference well: a pass or two of the doubtful one settle it."""
-    near = [[(50.0, 26.0)]] * 5 + [[(50.0, 28.5)]]
-    who, times, reason = asked(near)
-    assert (who, reason) == (("6",), "unsettled")
-    assert times == 1
+    """Five that agree know the reference well: what settles it is the doubtful one, once its scatter is known."""
+    near = [1.0] * 5 + [0.87]
+    assert asked(flowing(near, [1] * 6)) == (("6",), 3, "unsettled")
+    assert asked(flowing(near, [2] * 5 + [1])) == (("6",), 1, "unsettled")
+    assert asked(flowing(near, [1] * 5 + [4])) == ((), 0, "")
 
 
 def test_the_reference_is_read_again_where_it_is_what_is_not_known() -> None:
-    """One injector read four times, three that agree once each: one round of those settles it."""
-    passes = [[(50.0, 26.0)], [(50.0, 26.5)], [(50.0, 25.5)], [(50.0, 28.5)] * 4]
-    found = analyse_drop(drop_sheet(passes, 1.0))
-    counts = {f.injector: f.passes for f in found.findings}
-    assert not any(settles(found.flow, counts, "4", own, 0, Thresholds()) for own in range(4))
-    assert settles(found.flow, counts, "4", 0, 1, Thresholds())
-    assert asked(passes, 1.0) == (("1", "2", "3"), 1, "reference")
+    """One injector read four times on a 2 psi dial, five that agree once each: a round of all settles it, no more of it alone."""
+    passes = flowing([1.0] * 5 + [0.87], [1] * 5 + [4])
+    found = analyse_drop(drop_sheet(passes, 2.0))
+    assert not any(settles(found.flow, "6", own, 0, Thresholds()) for own in range(4))
+    assert settles(found.flow, "6", 3, 3, Thresholds(), other_starts=True)
+    assert asked(passes, 2.0) == (tuple("123456"), 1, "reference")
+
+
+def test_from_one_mark_a_further_pass_tells_nothing_new() -> None:
+    """A 2 psi dial, all from 50: more of the same does not settle it, one from a step higher is asked for."""
+    once = flowing([1.0] * 5 + [0.84], [1] * 6)
+    found = analyse_drop(drop_sheet(once, 2.0))
+    assert not any(settles(found.flow, "6", own, 0, Thresholds()) for own in range(1, 6))
+    assert settles(found.flow, "6", 5, 0, Thresholds(), other_starts=True)
+    assert asked(once, 2.0) == (("6",), 1, "another_start")
+    # Read again from the mark it is asked for as before; from elsewhere what it reads counts.
+    same = [row * 3 for row in once]
+    assert asked(same, 2.0) == (("6",), 1, "another_start")
+    assert asked(once[:-1] + flowing([0.84], [4]), 2.0) == ((), 0, "")
 
 
 def test_a_source_falls_with_the_root_of_its_passes() -> None:
-    """Reading everybody four times halves u(d): about one u outside becomes two, which is called."""
-    found = analyse_drop(drop_sheet([[(50.0, 26.0)]] * 5 + [[(50.0, 28.5)]], 1.0))
+    """Reading everybody four times halves u(d), and tells how bursts scatter: then one and a half u outside are three."""
+    found = analyse_drop(drop_sheet(flowing([1.0] * 5 + [0.87], [1] * 6), 1.0))
     view = next(v for v in found.flow.views if v.injector == "6")
-    counts = {f.injector: 1 for f in found.findings}
-    away = (abs(view.deviation) - found.tolerance) / view.u
-    # One side of a normal distribution beyond 1.645 is five in a hundred.
-    assert 0.5 * 1.645 < away < 1.645
-    assert not settles(found.flow, counts, "6", 0, 0, Thresholds())
-    assert settles(found.flow, counts, "6", 3, 3, Thresholds())
+    assert view.held is not None
+    away = (abs(view.deviation) - found.tolerance) / view.held.u()
+    assert 1.0 < away < 1.96
+    assert view.held.u(3, 3, other_starts=True) == pytest.approx(view.held.u() / 2.0)
+    assert view.held.u(3, 3) > view.held.u() / 2.0
+    assert not settles(found.flow, "6", 0, 0, Thresholds())
+    assert settles(found.flow, "6", 3, 3, Thresholds(), other_starts=True)
 
 
 def test_a_split_that_may_close_is_read_again_and_one_that_cannot_is_not() -> None:
@@ -86,6 +113,6 @@ def test_one_that_woke_up_is_read_once_more() -> None:
 
 @pytest.mark.parametrize(("times", "left"), [(5, 3), (6, 2), (7, 1)])
 def test_no_more_is_asked_than_eight_in_all(times: int, left: int) -> None:
-    """A coarse gauge would want more passes of the doubtful one than there may be: what is left of eight."""
-    near = [[(50.0, 26.0)] * 3] * 5 + [[(50.0, 28.6)] * times]
-    assert asked(near, 2.0) == (("6",), left, "unsettled")
+    """A gauge would want more passes of the doubtful one than there may be: what is left of eight."""
+    near = flowing([1.0] * 5 + [0.885], [3] * 5 + [times])
+    assert asked(near, 1.0) == (("6",), left, "unsettled")

@@ -156,7 +156,8 @@ def test_a_shops_tolerance_decides_by_flow_too() -> None:
     """Seven per cent less: within ten, the usual, and out of five."""
     spec = RULES["flow_index"]
     second = (50**0.5 - 0.93 * (50**0.5 - 26**0.5)) ** 2
-    burst_set = bursts([(50, 26), (50, 26), (50, 26), (50, second)], step=0.01)
+    rows = [[(50, 26)] * 4, [(50, 26)] * 4, [(50, 26)] * 4, [(50, second)] * 4]
+    burst_set = bursts(rows, step=0.01)
     assert spec.judge(burst_set, spec.defaults).reject == ()
     assert spec.judge(burst_set, Limits(tolerance=0.05)).reject == ("4",)
 

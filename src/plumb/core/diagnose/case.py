@@ -4,6 +4,7 @@ A *place* is an injector with its cylinder: it has nothing, or one fault of an i
 The engine has up to three faults of its own, what some injectors share counted among them.
 """
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
@@ -41,6 +42,15 @@ class Seen:
     def steps(self) -> tuple[float, ...]:
         """The factors of "so much or less" that make up what was seen."""
         return tuple(a - b for a, b in zip(self.weights, (*self.weights[1:], 0.0), strict=True))
+
+    @property
+    def told(self) -> float:
+        """How much it settled: 1 where one column was seen for certain, 0 where all are as likely (Shannon 1948)."""
+        total = sum(self.weights)
+        shares = [w / total for w in self.weights if w > 0.0] if total > 0.0 else []
+        if not shares or len(self.weights) < 2:
+            return 0.0
+        return 1.0 + sum(p * math.log(p) for p in shares) / math.log(len(self.weights))
 
     def speaks_for(self, fault: str) -> float:
         """How many times likelier it is with this fault than without any."""

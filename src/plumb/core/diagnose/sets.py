@@ -13,7 +13,7 @@ library (the tests hold it against pyAgrum).
 'outside_leak'
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import combinations
@@ -32,6 +32,9 @@ _EVEN: Final = 0.02
 _DRAWN: Final = 0.5
 """For what is told every fault's odds are drawn towards one even share, to this power of how far they lie from it.
 Chosen on the bench of shares against truth (docs/methods.md)."""
+_ANEW: Final = 0.25
+"""What a second sheet about one thing adds to the first: its own errors are new, what they see is not; common
+practice, no source."""
 _MOST_TERMS: Final = 128
 """So many products are summed; what is seen beyond is weighed with the engine's own faults alone."""
 
@@ -152,6 +155,22 @@ def _made(
     )  # fmt: skip
 
 
+def counted(told: Mapping[str, float]) -> dict[str, float]:
+    """How much each of several sheets that measure the same thing counts, by how much each has told (0 to 1).
+
+    They see one true state: together they tell it once, and a little more for each that tells it anew.  One that
+    settled nothing takes nothing away from one that did.
+
+    >>> counted({"drop": 1.0, "bench": 0.0}), counted({"drop": 1.0, "bench": 1.0})
+    ({'drop': 1.0, 'bench': 0.0}, {'drop': 0.625, 'bench': 0.625})
+    """
+    total = sum(told.values())
+    if total <= 0.0:
+        return dict.fromkeys(told, 1.0 / len(told))
+    alike = total**2 / sum(x * x for x in told.values())
+    return {name: x / total * (1.0 + _ANEW * (alike - 1.0)) for name, x in told.items()}
+
+
 class _Places:
     """What was seen at the places: it hangs on their state, and on what reaches them from the engine."""
 
@@ -165,10 +184,19 @@ class _Places:
         self._case, self._states, self._shared = case, states, shared
         self._tables = {s.table.name: s.table for s in seen if s.place}
         self._steps: dict[str, dict[int, tuple[float, ...]]] = {}
+        told: dict[tuple[str, int], dict[str, float]] = {}
         index = {label: k for k, label in enumerate(case.injectors)}
         for item in seen:
             if item.place:
-                self._steps.setdefault(item.table.name, {})[index[item.place]] = item.steps
+                at = index[item.place]
+                self._steps.setdefault(item.table.name, {})[at] = item.steps
+                measures = item.table.measures or item.table.name
+                told.setdefault((measures, at), {})[item.table.name] = item.told
+        self._counts = {
+            (name, at): power
+            for (_, at), by_name in told.items()
+            for name, power in counted(by_name).items()
+        }
         self._reach = [
             i
             for i, s in enumerate(shared)
@@ -188,11 +216,6 @@ class _Places:
         """[key, place, state]: how likely what was seen there is."""
         case = self._case
         made = np.ones((len(keys), len(case.injectors), len(self._states) + 1))
-        same: dict[tuple[str, int], int] = {}
-        for name, by_place in self._steps.items():
-            for k in by_place:
-                measures = self._tables[name].measures or name
-                same[measures, k] = same.get((measures, k), 0) + 1
         for name, by_place in self._steps.items():
             table = self._tables[name]
             rows = sorted(by_place)
@@ -206,9 +229,8 @@ class _Places:
                     at = [n for n, k in enumerate(rows) if _reaches(shared, case.injectors[k])]
                     reach[np.ix_(mine, at)] *= table.at_most(shared.fault.code)
             shown = np.clip((reach * gains) @ of_state.T, 1e-12, None)
-            times = np.array([same[table.measures or name, k] for k in rows], dtype=float)
-            # Two sheets that measure the same thing tell it once.
-            made[:, rows] *= shown ** (1.0 / times)[None, :, None]
+            counts = np.array([self._counts[name, k] for k in rows])
+            made[:, rows] *= shown ** counts[None, :, None]
         return made
 
 

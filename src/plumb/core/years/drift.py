@@ -2,8 +2,8 @@
 
 From five visits on the slope is Theil and Sen's, the median of all pairs (P. K. Sen, 1968), with his interval: one
 bad visit does not bend it.  From three or four it is the line of least squares with Student's t.  *Sliding* is
-whose last change is more than its uncertainty explains, or whose slope leaves nought out for certain; both together
-are wrong of one that stands still in three of a hundred at most.  When it leaves its band is foretold from the line,
+who changed between two visits by more than their uncertainty explains; of three and more, whose slope leaves nought
+out for certain: a step at the end of a level line is a change, and no slide.  When it leaves its band is foretold from the line,
 not from the last figure.
 
 >>> drift([Point(at=0.0, value=0.0, u=0.01), Point(at=1.0, value=0.06, u=0.01)], None).sliding
@@ -24,8 +24,9 @@ FEWEST_FOR_A_SLOPE: Final = 3
 MEDIAN_OF_PAIRS: Final = 5
 """From so many visits on the median of pairs has an interval worth its name; below, Student's t has."""
 CONFIDENCE: Final = 0.95
-SLIDES: Final = 0.985
-"""So sure a change, or a slope, must be: two questions, each wrong in one and a half of a hundred."""
+SLIDES: Final = 0.97
+"""So sure the change between two visits must be, or the slope of more: of those that stand still three of a hundred
+are called sliding."""
 VISIT: Final = 1.0
 """A visit shifts a figure beside what its readings explain, by as much again; common practice, no source."""
 SAME_VISIT: Final = 0.02
@@ -67,13 +68,13 @@ def drift(points: Sequence[Point], window: Window | None) -> Drift | None:
     visits = _visits(points)
     # Two sheets of one visit share what that visit shifts.
     shift = 0.0 if len(visits) < 2 else VISIT * u
-    jumps = abs(change) > float(scipy.special.ndtri(0.5 + SLIDES / 2.0)) * math.hypot(u, shift)
+    moved = abs(change) > float(scipy.special.ndtri(0.5 + SLIDES / 2.0)) * math.hypot(u, shift)
     if len(visits) < FEWEST_FOR_A_SLOPE:
-        return Drift(change=change, u=u, sliding=jumps)
+        return Drift(change=change, u=u, sliding=moved)
     line = _line(visits, CONFIDENCE)
     sure = _line(visits, SLIDES)
     return Drift(
-        change=change, u=u, sliding=jumps or sure.low * sure.high > 0.0,
+        change=change, u=u, sliding=sure.low * sure.high > 0.0,
         slope=line.slope, slope_low=line.low, slope_high=line.high, leaves_in=_leaves(visits, line, window),
     )  # fmt: skip
 

@@ -29,8 +29,8 @@ PRIOR_SHARE: Final = 0.20
 MAKER_SHARE: Final = 0.05
 """How far a nozzle may lie from its maker's figure, as one u; common practice, no source."""
 BETWEEN_SHARE: Final = 0.10
-BETWEEN_DEGREES: Final = 4.0
-"""Nozzles of one type differ by a tenth, worth four changes that were recorded; common practice, no source."""
+BETWEEN_DEGREES: Final = 8.0
+"""Nozzles of one type differ by a tenth, worth eight changes that were recorded; common practice, no source."""
 REASSEMBLY_KPA: Final = 100.0
 """Taking a nozzle apart alone shifts it by a bar or two; common practice, no source."""
 MOST_PIECES: Final = 3
@@ -39,6 +39,7 @@ MM_PER_THOU: Final = 0.0254
 """A thousandth of an inch in mm, exactly (NIST SP 811, Appendix B.8)."""
 
 
+_SAME_MM: Final = 1e-9
 STEP_MM: Final = 0.01
 STEP_THOU: Final = 0.5
 """Shims come in these steps; common practice, no source."""
@@ -145,7 +146,7 @@ def learn(changes: Sequence[Change], before: Sensitivity = COMMONLY) -> Sensitiv
     told = [
         (math.hypot(math.sqrt(2.0) * c.u, REASSEMBLY_KPA) / abs(c.shim_mm), (c.after - c.before) / c.shim_mm)
         for c in changes
-        if c.shim_mm
+        if abs(c.shim_mm) > _SAME_MM
     ]  # fmt: skip
     between = _between(told, BETWEEN_SHARE * before.kpa_per_mm)
     weight, sum_ = 1.0 / before.u**2, before.kpa_per_mm / before.u**2

@@ -29,7 +29,7 @@ def working(result: OpeningResult, unit: str) -> Working:
              f"{shown(before.kpa_per_mm * 0.01)} ± {reach(before.u / before.kpa_per_mm):.0%}",
              source="the maker's figure" if result.sheet.maker else COMMON),
         Line(label="from nozzle to nozzle", figure=shown(s.between * 0.01), unit=unit,
-             formula="one deviation, for 0.01 mm; DerSimonian and Laird, with a tenth worth four changes",
+             formula="one deviation, for 0.01 mm; DerSimonian and Laird, with a tenth worth eight changes",
              source="DerSimonian and Laird 1986"),
         Line(label="taking it apart", figure=shown(REASSEMBLY_KPA), unit=unit,
              source=COMMON),

@@ -174,7 +174,7 @@ def _too_much(
     Not as a ratio: one of a few drops has no even spread.  A ``member`` moves the mean along by its share.
     """
     most, u_own = sheet.ratio, volume_uncertainty(volume, sheet.step)
-    alone = LONE * reference if count == 1 else 0.0
+    alone = LONE * reference if count == 1 and not member else 0.0
     u_ref = math.hypot(volume_uncertainty(reference, sheet.step) / math.sqrt(count), alone)
     shared = 2.0 * most / count * u_own**2 if member else 0.0
     u = math.sqrt(max(u_own**2 + (most * u_ref) ** 2 - shared, DROPS_ML**2))
