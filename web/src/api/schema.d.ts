@@ -2837,7 +2837,9 @@ export interface components {
         };
         /**
          * GaugeIn
-         * @description A gauge: name, unit and smallest step as typed; a meter's leads and accuracy.
+         * @description A gauge: name, unit and smallest step as typed; a meter's leads and accuracy; a pressure gauge's class.
+         *
+         *     ``class_percent`` is in % of the ``span``; where it is not known that of a dial or a digital one is assumed.
          */
         GaugeIn: {
             /**
@@ -2882,10 +2884,28 @@ export interface components {
              * @example MEAS:PRES?
              */
             command: string;
+            /**
+             * Class Percent
+             * @default
+             */
+            class_percent: string;
+            /**
+             * Span
+             * @default
+             */
+            span: string;
+            /**
+             * Reads
+             * @default
+             * @enum {string}
+             */
+            reads: "" | "dial" | "digital";
         };
         /**
          * GaugeView
-         * @description A gauge: name, unit, step and leads as typed; ``id`` is 0 for one that is only on a sheet.
+         * @description A gauge: name, unit, step, leads, class and span as typed; ``id`` is 0 for one that is only on a sheet.
+         *
+         *     ``class_words`` tells its class, and that it is assumed where nobody knows it.
          */
         GaugeView: {
             /** Id */
@@ -2921,6 +2941,26 @@ export interface components {
              * @default
              */
             command: string;
+            /**
+             * Class Percent
+             * @default
+             */
+            class_percent: string;
+            /**
+             * Span
+             * @default
+             */
+            span: string;
+            /**
+             * Reads
+             * @default
+             */
+            reads: string;
+            /**
+             * Class Words
+             * @default
+             */
+            class_words: string;
         };
         /**
          * GhostView

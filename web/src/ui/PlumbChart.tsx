@@ -84,7 +84,9 @@ export function spoken(hanging: Hanging | null, ground: Ground): string {
   }
   const side = hanging.at < 0 ? "less" : "more";
   const known =
-    hanging.uncertainty === null ? "" : `, known to ±${reach(hanging.uncertainty).toFixed(1)} % (${KNOWN_TO})`;
+    hanging.uncertainty === null
+      ? ""
+      : `, known to ±${reach(hanging.uncertainty).toFixed(1)} % (${KNOWN_TO})`;
   return `${Math.abs(hanging.at).toFixed(1)} % ${side} than the reference${known}${end}`;
 }
 

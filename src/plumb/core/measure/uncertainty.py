@@ -71,6 +71,19 @@ def class_uncertainty(percent: float | None, span: float | None, reads: str = ""
     return half / 100.0 * span / math.sqrt(3.0)
 
 
+def class_words(percent: str, span: str, reads: str, unit: str) -> str:
+    """How a gauge's class is told, as typed; that of one nobody knows is said to be assumed.
+
+    >>> class_words("", "100", "dial", "psi"), class_words("1", "100", "", "psi"), class_words("", "", "", "psi")
+    ('class 1.6 % of 100 psi, assumed', 'class 1 % of 100 psi', '')
+    """
+    if not span:
+        return ""
+    if percent:
+        return f"class {percent} % of {span} {unit}"
+    return f"class {ASSUMED_CLASS[reads or 'dial']:g} % of {span} {unit}, assumed"
+
+
 def sample_sd(values: Sequence[float]) -> float:
     """Sample standard deviation of two or more values, by the corrected two-pass formula.
 

@@ -9,6 +9,7 @@ from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.lines import Line
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.measure.text import by_word, listed, ordinal
+from plumb.core.measure.uncertainty import class_words
 from plumb.core.procedures import BY_CODE
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.shims import shim_unit
@@ -50,12 +51,15 @@ def gauge_of(whole: WholeSheet) -> GaugeView:
     """The gauge as the sheet keeps it."""
     sheet = whole.sheet
     meter: dict[str, Any] = sheet.conditions.get("meter") or {}
+    more = {k: v if k == "reads" else f"{v:f}" for k, v in meter.items()}
+    told = (more.get(k, "") for k in ("class_percent", "span", "reads"))
     return GaugeView(
         id=0,
         name=sheet.gauge_name,
         unit=sheet.unit,
         step=sheet.gauge_step_typed,
-        **{k: v if k == "reads" else f"{v:f}" for k, v in meter.items()},
+        **more,
+        class_words=class_words(*told, sheet.unit),
     )
 
 

@@ -10,7 +10,7 @@ from sqlalchemy.exc import IntegrityError
 
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import UNITS, parse_typed, plain
-from plumb.core.measure.uncertainty import ASSUMED_CLASS, MOST_CLASS
+from plumb.core.measure.uncertainty import ASSUMED_CLASS, MOST_CLASS, class_words
 from plumb.core.procedures import BY_CODE
 from plumb.devices.address import address_of, command_of
 from plumb.jobfile.finishing import PricesPart
@@ -39,6 +39,9 @@ def _gauge_view(gauge: GaugeRecord) -> GaugeView:
     return GaugeView(
         id=gauge.id, name=gauge.name, unit=gauge.unit, step=gauge.step_typed,
         address=gauge.address, command=gauge.command, **more,
+        class_words=class_words(
+            more.get("class_percent", ""), more.get("span", ""), more.get("reads", ""), gauge.unit
+        ),
     )  # fmt: skip
 
 

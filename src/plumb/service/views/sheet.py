@@ -71,7 +71,10 @@ class OptionView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GaugeView:
-    """A gauge: name, unit, step, leads, class and span as typed; ``id`` is 0 for one that is only on a sheet."""
+    """A gauge: name, unit, step, leads, class and span as typed; ``id`` is 0 for one that is only on a sheet.
+
+    ``class_words`` tells its class, and that it is assumed where nobody knows it.
+    """
 
     id: int
     name: str
@@ -85,6 +88,7 @@ class GaugeView:
     class_percent: str = ""
     span: str = ""
     reads: str = ""
+    class_words: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

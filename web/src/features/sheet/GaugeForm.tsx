@@ -3,13 +3,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { GaugeView, SheetView } from "../../api/client";
 import { gaugesQuery } from "../../lib/store";
+import { GaugeClass, typedGauge } from "../../ui/GaugeClass";
 import { Text } from "../../ui/parts";
 import { Keep, ShelfList, type FromShelf, type Save } from "./fromShelf";
 
 /** A gauge as a sheet copies it: where it is asked stays on the shelf. */
-function copied({ name, step, lead, percent, counts, unit }: GaugeView) {
-  return { name, step, lead, percent, counts, unit: unit as "psi", address: "", command: "" };
-}
+const copied = (gauge: GaugeView) => typedGauge({ ...gauge, address: "", command: "" });
 
 /** The gauges on the shelf that a sheet can take. */
 function useGauges(sheet: SheetView, save: Save): FromShelf[] {
@@ -20,7 +19,7 @@ function useGauges(sheet: SheetView, save: Save): FromShelf[] {
     .map((g) => ({
       id: g.id,
       name: g.name,
-      what: `reads to ${g.step} ${g.unit}${g.lead ? `, leads ${g.lead}` : ""}`,
+      what: `reads to ${g.step} ${g.unit}${g.lead ? `, leads ${g.lead}` : ""}${g.class_words ? `, ${g.class_words}` : ""}`,
       take: () => save({ gauge: copied(g) }),
     }));
 }
@@ -30,6 +29,7 @@ export function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {
   const [name, setName] = useState(now.name);
   const [step, setStep] = useState(now.step);
   const [unit, setUnit] = useState(now.unit);
+  const [known, setKnown] = useState(now);
   const empty = sheet.measured === 0;
   const fitting = useGauges(sheet, save);
   return (
@@ -44,7 +44,7 @@ export function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {
         onSubmit={(e) => {
           e.preventDefault();
           save({
-            gauge: copied({ ...now, name: name.trim() || "gauge", unit, step: step.trim() }),
+            gauge: copied({ ...known, name: name.trim() || "gauge", unit, step: step.trim() }),
           });
         }}
       >
@@ -64,6 +64,7 @@ export function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {
             <option key={u}>{u}</option>
           ))}
         </select>
+        <GaugeClass gauge={{ ...known, unit }} put={(c) => setKnown({ ...known, ...c })} />
         <Keep />
       </form>
     </>

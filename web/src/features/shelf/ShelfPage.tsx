@@ -138,8 +138,9 @@ function gaugeTold(g: GaugeView): string {
   const lead = g.lead ? `, leads ${g.lead} ${g.unit}` : "";
   const percent = g.percent ? `, ±${g.percent} %` : "";
   const counts = g.counts ? ` + ${g.counts} counts` : "";
+  const told = g.class_words ? `, ${g.class_words}` : "";
   const where = g.address ? `; asked at ${g.address}` : "";
-  return `reads to ${g.step} ${g.unit}${lead}${percent}${counts}${where}`;
+  return `reads to ${g.step} ${g.unit}${lead}${percent}${counts}${told}${where}`;
 }
 
 /** A burst box in one line. */

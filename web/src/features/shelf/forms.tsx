@@ -12,6 +12,7 @@ import api, {
 } from "../../api/client";
 import { catalogueQuery } from "../../lib/store";
 import { BusyButton, Text, Trouble } from "../../ui/parts";
+import { GaugeClass, typedGauge } from "../../ui/GaugeClass";
 import { AskInstrument } from "./AskInstrument";
 import { EVERY_VEHICLE, PRICES } from "../finish/prices";
 
@@ -71,10 +72,15 @@ const BLANK: GaugeView = {
   counts: "",
   address: "",
   command: "",
+  class_percent: "",
+  span: "",
+  reads: "",
+  class_words: "",
 };
 
-function keepGauge({ id, ...rest }: GaugeView) {
-  const body = { ...rest, unit: rest.unit as "psi" };
+function keepGauge(gauge: GaugeView) {
+  const body = typedGauge(gauge);
+  const { id } = gauge;
   return id
     ? got(api.PUT("/api/gauges/{gauge_id}", { params: { path: { gauge_id: id } }, body }))
     : got(api.POST("/api/gauges", { body }));
@@ -114,6 +120,7 @@ export function GaugeForm({ gauge, done }: { gauge: GaugeView | null; done: () =
         onChange={(step) => put({ step })}
         numeric
       />
+      <GaugeClass gauge={g} put={put} />
       {meter &&
         ACCURACY.map(([key, label]) => (
           <Text

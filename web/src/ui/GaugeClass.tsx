@@ -1,0 +1,57 @@
+/** How good a pressure gauge is beside its step: how far it goes, what it is, and its class. */
+import type { GaugeView } from "../api/client";
+import { KPA_PER } from "../lib/slips";
+import { Text } from "./parts";
+
+type Known = Omit<GaugeView, "id" | "class_words">;
+
+/** A gauge as it is sent: what is said of its class is told, and not kept. */
+export function typedGauge(gauge: Known) {
+  const { name, unit, step, lead, percent, counts, address, command, ...known } = gauge;
+  const { class_percent, span, reads } = known;
+  return {
+    ...{ name, step, lead, percent, counts, address, command, class_percent, span },
+    unit: unit as "psi",
+    reads: reads as "" | "dial" | "digital",
+  };
+}
+
+interface Props {
+  gauge: GaugeView;
+  put: (change: Partial<Known>) => void;
+}
+
+export function GaugeClass({ gauge, put }: Props) {
+  if (!(gauge.unit in KPA_PER)) return null;
+  return (
+    <>
+      <Text
+        label={`How far it goes, ${gauge.unit}`}
+        value={gauge.span}
+        onChange={(span) => put({ span })}
+        numeric
+      />
+      {gauge.span !== "" && (
+        <>
+          <label className="mb-2 block">
+            <span className="label">It is</span>
+            <select
+              className="field"
+              value={gauge.reads || "dial"}
+              onChange={(e) => put({ reads: e.target.value })}
+            >
+              <option value="dial">a dial (class 1.6 where nobody knows it)</option>
+              <option value="digital">digital (0.5 where nobody knows it)</option>
+            </select>
+          </label>
+          <Text
+            label="Its class, % of how far it goes (empty: not known)"
+            value={gauge.class_percent}
+            onChange={(class_percent) => put({ class_percent })}
+            numeric
+          />
+        </>
+      )}
+    </>
+  );
+}
