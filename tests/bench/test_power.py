@@ -48,12 +48,12 @@ def test_every_rule_sees_the_same_bursts() -> None:
 
 @pytest.mark.parametrize("ideal", [True, False])
 def test_the_flow_index_reaches_its_aim_at_half_a_psi(ideal: bool) -> None:  # noqa: FBT001
-    """Caught about 98 % (400 sets: 95 % interval +-1.6 %), alarms <= 0.3 %, repeats <= 0.1."""
+    """Caught about 98 % (400 sets: 95 % interval +-1.6 %), alarms <= 0.3 %, repeats a quarter."""
     cells = detect(Setup(step=0.5, ideal=ideal), sets=400, seed=7)
     mine = cells["flow_index"].row()
     assert mine["caught"] >= 0.96
     assert mine["false_alarms"] <= 0.003
-    assert mine["repeats"] <= 0.1
+    assert mine["repeats"] <= 0.25
     for code in RULES:
         if code not in {"flow_index", "analysis_of_means"}:
             assert cells[code].row()["caught"] < mine["caught"]

@@ -163,9 +163,9 @@ def test_who_is_graded_is_read_thrice_and_then_left_to_a_drop_or_a_bench() -> No
             for k in range(6)
         ]
         found = analyse_drop(drop_sheet(pairs))
-        assert found.flow.graded == ("1", "6")
+        assert found.flow.graded == (("1", "6") if passes == 3 else ("1",))
         by_label = {f.injector: f for f in found.findings}
-        assert {doubt_of(by_label[x]) for x in "16"} == {Doubt.GRADED}
+        assert {doubt_of(by_label[x]) for x in found.flow.graded} == {Doubt.GRADED}
         assert any("spread evenly" in n for n in BY_CODE["pressure_drop"].notes(found, "psi"))
         step = next_step(found, 1.5)
         assert (step is not None and step.reason == "graded_again") is asked

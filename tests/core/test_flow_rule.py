@@ -34,7 +34,7 @@ def test_the_worked_check_set() -> None:
     assert third.probability_out == pytest.approx(
         t.cdf(away, third.u**4 / (scattered**4 / 4)), abs=1e-4
     )
-    assert (third.state, third.passes_to_settle) == (State.UNSETTLED, 3)
+    assert (third.state, third.passes_to_settle) == (State.UNSETTLED, 4)
     assert judged.views[4].state is State.LOW
     assert 100 * judged.views[4].u == pytest.approx(1.31, abs=0.006)
 
@@ -48,7 +48,7 @@ def test_two_against_two_is_split() -> None:
 
 
 def test_the_asked_pass_settles_it() -> None:
-    """Plumb said three more passes: measured alike from other starts, it is called, and not before."""
+    """Plumb said four more passes: measured alike from other starts, it is called, and not before three."""
     flow = math.sqrt(49.5) - math.sqrt(23.5)
     starts = (49.5, 50.5, 51.5, 48.5)
     for passes, says in ((2, State.UNSETTLED), (3, State.UNSETTLED), (4, State.HIGH)):

@@ -77,6 +77,13 @@ RARE: Final = (
             for x in "1234" for p in (1, 2, 3, 4)
         ],
     }),
+    ("port", {
+        "kind": "pressure_drop", "unit": "psi", "gauge": {"step": 0.5},
+        "readings": [
+            {"injector": x, "pass": p, "first": 49 + p, "second": round(((49 + p) ** 0.5 - flow) ** 2, 1)}
+            for x, flow in zip("1234", (1.97, 1.875, 1.78, 1.685), strict=True) for p in (1, 2, 3)
+        ],
+    }),
     *(
         (system, {
             "kind": kind, "unit": unit,

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from plumb.core.causes.fault import CYLINDER, INJECTOR
 from plumb.core.diagnose.explain import GONE
-from plumb.core.measure.fact import Fact
 from plumb.core.mend.finish import Finished
+from plumb.core.procedures import kind_of
 from plumb.core.weigh.job import JobResult
 
 _NOT_LIKELY = 0.1
@@ -46,13 +46,14 @@ def _of_injectors(now: JobResult) -> Iterator[str]:
     for label, verdict in now.verdicts:
         if verdict.action == "repeat" and label not in read:
             yield "repeat, and never read"
-        if verdict.action == "measure" and verdict.row != _A_NEIGHBOUR and _told(now.facts, label):
+        if verdict.action == "measure" and verdict.row != _A_NEIGHBOUR and _told(now, label):
             yield "measure, and read"
 
 
-def _told(facts: tuple[Fact, ...], label: str) -> bool:
-    """Whether a sheet has told anything of it that still holds."""
-    return any(f.injector == label and f.sheet for f in facts)
+def _told(now: JobResult, label: str) -> bool:
+    """Whether a sheet of injectors has told anything of it that still holds; counts of misfires are its cylinder's."""
+    of_injectors = {key for key, result in now.sheets if not kind_of(result).of_engine}
+    return any(f.injector == label and f.sheet in of_injectors for f in now.facts)
 
 
 def _of_the_end(told: Finished) -> Iterator[str]:

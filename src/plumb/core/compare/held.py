@@ -11,18 +11,40 @@ from dataclasses import replace
 from statistics import fmean
 from typing import Final, NamedTuple
 
+import scipy  # its parts load when first used: all at once cost every start a second
+
 from plumb.core.compare.bursts import BurstSet
-from plumb.core.measure.decision import Sides, State, Thresholds, effective_degrees, sides
+from plumb.core.measure.decision import (
+    Sides,
+    State,
+    Thresholds,
+    effective_degrees,
+    normal_below,
+    sides,
+)
 from plumb.core.measure.uncertainty import Repeatability, sample_sd
 
 NEAR: Final = 3.0
 """Nobody is called by one pass, or while the scatter is not known, who lies nearer to the limit than so many
 standard uncertainties."""
-KNOWN: Final = 3
+KNOWN: Final = 2
 """Repeats of so many bursts tell how they scatter; before that the members of the set may lie apart by it."""
-SPENT: Final = 0.5
-"""Whoever reads on until it is settled gives chance more than one try: this share of the error is spent at each
-look (after Lan and DeMets 1983; chosen so that one at the limit is called in 7 % at most, docs/methods.md)."""
+MOST_LOOKS: Final = 8
+"""After so many passes nobody is read again: then the whole of the error may be spent."""
+
+
+def calls_at(thresholds: Thresholds, passes: int) -> float:
+    """From which probability on one is called who was read so often, and may be read again until it is settled.
+
+    Whoever reads on gives chance more than one try.  Early looks ask for more: z grows with the root of what is yet
+    to come (O'Brien and Fleming 1979, Biometrics 35, 549-556, as spent by Lan and DeMets 1983; from memory), up to
+    that of one pass.
+
+    >>> [round(calls_at(Thresholds(), n), 3) for n in (1, 4, 8, 9)]
+    [0.999, 0.99, 0.95, 0.95]
+    """
+    z = float(scipy.special.ndtri(thresholds.call))
+    return max(thresholds.call, normal_below(min(z * math.sqrt(MOST_LOOKS / passes), NEAR)))
 
 
 class Held(NamedTuple):
@@ -74,7 +96,7 @@ class Held(NamedTuple):
     ) -> State:
         """In plumb, low, high or unsettled, with so many more passes if the means stayed."""
         told = self.sides(tolerance, own, of_others, other_starts=other_starts)
-        state = told.state(replace(thresholds, call=1.0 - SPENT * (1.0 - thresholds.call)))
+        state = told.state(replace(thresholds, call=calls_at(thresholds, self.passes + own)))
         called = state in {State.LOW, State.HIGH}
         return State.UNSETTLED if called and self._may_be_chance(tolerance, own) else state
 

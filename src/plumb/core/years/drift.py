@@ -19,6 +19,7 @@ import numpy as np
 import scipy  # its parts load when first used: all at once cost every start a second
 
 from plumb.core.measure.readings import Window
+from plumb.core.measure.uncertainty import reach
 
 FEWEST_FOR_A_SLOPE: Final = 3
 MEDIAN_OF_PAIRS: Final = 5
@@ -73,8 +74,11 @@ def drift(points: Sequence[Point], window: Window | None) -> Drift | None:
         return Drift(change=change, u=u, sliding=moved)
     line = _line(visits, CONFIDENCE)
     sure = _line(visits, SLIDES)
+    # On a line for certain, and farther than its figures may be off: what moves by less is nothing yet.
+    along = abs(line.slope) * (visits[-1].at - visits[0].at)
+    far = along > reach(math.hypot(visits[0].u, visits[-1].u))
     return Drift(
-        change=change, u=u, sliding=sure.low * sure.high > 0.0,
+        change=change, u=u, sliding=far and sure.low * sure.high > 0.0,
         slope=line.slope, slope_low=line.low, slope_high=line.high, leaves_in=_leaves(visits, line, window),
     )  # fmt: skip
 

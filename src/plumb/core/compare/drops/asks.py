@@ -29,6 +29,8 @@ from plumb.core.measure.text import listed
 
 _MOST_IN_ALL: Final = 8
 """More passes of one injector are not asked for: what they add is less than what the gauge hides."""
+_MOST_OF_OTHERS: Final = 4
+"""Nor are those that agree read more often for another's sake: half of what they are known to is gained by then."""
 _MOST_ROUNDS: Final = 3
 _DEAREST: Final = 12
 """More bursts than this for one injector are not worth it: a finer gauge or a longer burst is."""
@@ -147,7 +149,7 @@ def _planned(result: DropResult, waiting: list[Finding], minutes: float) -> Next
     flow = result.flow
     passes = {f.injector: f.passes for f in result.findings}
     before = {f.injector for f in result.findings if f.carried}
-    members = [x for x in flow.agreeing if passes[x] < _MOST_IN_ALL and x not in before]
+    members = [x for x in flow.agreeing if passes[x] < _MOST_OF_OTHERS and x not in before]
     labels = tuple(f.injector for f in waiting)
     by_rule = result.chosen.rule != "flow_index"
     most_rounds = 0 if by_rule or not members else _MOST_ROUNDS

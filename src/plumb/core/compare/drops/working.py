@@ -6,7 +6,7 @@ from plumb.core.compare.bursts import Injected
 from plumb.core.compare.drops.sheet import DropResult
 from plumb.core.compare.flow import tolerance_in_pressure
 from plumb.core.compare.flow_rule import FlowView
-from plumb.core.compare.held import SPENT
+from plumb.core.compare.held import calls_at
 from plumb.core.compare.rules import RULES
 from plumb.core.measure.decision import effective_degrees
 from plumb.core.measure.lines import STEP_SOURCE, Line, Working, decision_lines, step_line
@@ -201,7 +201,7 @@ def _held(view: FlowView, result: DropResult) -> tuple[Line, ...]:
         if math.isinf(degrees)
         else f"Student's t, {rounded(degrees, 0)} degrees"
     )
-    calls = 1.0 - SPENT * (1.0 - thresholds.call)
+    calls = calls_at(thresholds, held.passes)
     whom = "the expected flow" if result.flow.alone else "the others that agree, itself left out"
     return (
         Line(
@@ -213,9 +213,9 @@ def _held(view: FlowView, result: DropResult) -> tuple[Line, ...]:
         Line(
             label="probability out of tolerance",
             figure=rounded(view.probability_out, 3),
-            formula=f"{by} beyond \u00b1{rounded(100 * result.tolerance, 1)} %; {calls:g} on one side calls, "
+            formula=f"{by} beyond \u00b1{rounded(100 * result.tolerance, 1)} %; {calls:.6g} on one side calls, "
             f"{thresholds.clear:g} clears",
-            source="JCGM 106:2012; JCGM 100:2008, G.4.1; Lan and DeMets 1983",
+            source="JCGM 106:2012; JCGM 100:2008, G.4.1; O'Brien and Fleming 1979",
         ),
     )
 
