@@ -173,7 +173,7 @@ def test_an_older_view_never_overwrites_a_newer_one(desk: Desk) -> None:
 def test_conditions_are_kept_as_typed_and_change_the_verdict(desk: Desk) -> None:
     """A coarser gauge unsettles what a fine one had settled; another rule decides otherwise."""
     sheet = desk.open_job()
-    for injector, figures in zip("1234", ("50 26", "50 26", "50 29", "50 26"), strict=True):
+    for injector, figures in zip("1234", ("50 26", "50 26", "50 30", "50 26"), strict=True):
         made = desk.type(sheet, injector, figures).json()
     assert made["rows"][2]["state"] == "low"
     path = f"/api/sheets/{sheet['id']}"

@@ -39,6 +39,54 @@ def test_a_meter_is_told_in_the_digits_typed(desk: Desk) -> None:
     assert (kept["percent"], kept["counts"]) == ("0.50", "2")
 
 
+def test_a_gauges_class_goes_from_the_shelf_to_the_decision(desk: Desk) -> None:
+    """1.6 of 100 psi, asked for or assumed: a rail one psi below its window is called without it, and not with it."""
+    dial = {"name": "dial C", "unit": "psi", "step": "0.5", "span": "100", "reads": "dial"}
+    assert desk.client.post("/api/gauges", json=dial).status_code == 201
+    (kept,) = desk.client.get("/api/gauges").json()
+    assert kept["class_words"] == "class 1.6 % of 100 psi, assumed"
+    sheet = desk.open_job(begin_with="supply_pressure")
+    path = f"/api/sheets/{sheet['id']}"
+    assert sheet["gauge"]["class_words"] == kept["class_words"]
+    read = {"id": new_id(), "injector": "key_on", "value": "39"}
+    assert desk.client.post(f"{path}/readings", json=read).is_success
+    now = desk.client.get(path).json()
+    window = {"windows.key_on.low": "40", "windows.key_on.high": "60"}
+    made = desk.client.patch(path, json={"version": now["version"], "put": window}).json()
+    assert made["rows"][0]["words"] == "not settled"
+    lines = desk.client.get(f"{path}/working").json()["shared"]
+    assert {"u of the gauge's class": "0.924"}.items() <= {
+        x["label"]: x["figure"] for x in lines
+    }.items()
+    plain_one = {"name": "dial C", "unit": "psi", "step": "0.5"}
+    exact = desk.client.patch(path, json={"version": made["version"], "gauge": plain_one}).json()
+    assert exact["rows"][0]["words"] == "too low"
+
+
+@pytest.mark.parametrize(
+    ("change", "path", "rule"),
+    [
+        ({"class_percent": "1.6"}, "span", "share of the span"),
+        ({"class_percent": "0", "span": "100"}, "class_percent", "above zero"),
+        ({"class_percent": "25", "span": "100"}, "class_percent", "20 %"),
+        ({"span": "-5"}, "span", "not below zero"),
+        ({"span": "wide"}, "span", "typed with digits"),
+        ({"reads": "clock"}, "reads", ""),
+    ],
+)
+def test_a_class_that_does_not_fit_is_named(
+    desk: Desk, change: dict[str, Any], path: str, rule: str
+) -> None:
+    """Where, which rule."""
+    gauge = {"name": "dial C", "unit": "psi", "step": "0.5", **change}
+    answer = desk.client.post("/api/gauges", json=gauge)
+    assert answer.status_code == 422
+    (problem,) = answer.json()["problems"]
+    assert path in problem["path"]
+    assert rule in problem["rule"]
+    assert desk.client.get("/api/gauges").json() == []
+
+
 @pytest.mark.parametrize(
     ("change", "path"),
     [

@@ -20,15 +20,17 @@ from plumb.store.session import transaction
 
 JOBS = Path(__file__).parent
 GAUGES = (
-    Gauge(name="dial A", unit="psi", step="0.5"),
+    Gauge(name="dial A", unit="psi", step="0.5", span="100", reads="dial"),
     Gauge(name="dial B, coarse", unit="psi", step="2"),
     Gauge(name="digital C", unit="kPa", step="1"),
-    Gauge(name="digital D", unit="bar", step="0.02"),
+    Gauge(
+        name="digital D", unit="bar", step="0.02", span="10", reads="digital", class_percent="0.25"
+    ),
     Gauge(name="digital E", unit="psi", step="0.1"),
     Gauge(name="meter M", unit="ohm", step="0.1", lead="0.2", percent="0.8", counts="2"),
     Gauge(name="meter M, volts", unit="V", step="0.01", percent="0.5", counts="2"),
     Gauge(name="tubes", unit="ml", step="0.5"),
-    Gauge(name="bench pump", unit="bar", step="0.5"),
+    Gauge(name="bench pump", unit="bar", step="0.5", span="400", class_percent="0.6"),
 )
 CARD = "workshop card 3"
 SHOP_NAME = "Municipal harbour workshop, Saltmere"

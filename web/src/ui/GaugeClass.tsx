@@ -9,11 +9,8 @@ type Known = Omit<GaugeView, "id" | "class_words">;
 export function typedGauge(gauge: Known) {
   const { name, unit, step, lead, percent, counts, address, command, ...known } = gauge;
   const { class_percent, span, reads } = known;
-  return {
-    ...{ name, step, lead, percent, counts, address, command, class_percent, span },
-    unit: unit as "psi",
-    reads: reads as "" | "dial" | "digital",
-  };
+  const typed = { name, step, lead, percent, counts, address, command, class_percent, span };
+  return { ...typed, unit: unit as "psi", reads: reads as "" | "dial" | "digital" };
 }
 
 interface Props {

@@ -9,7 +9,6 @@ from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.lines import Line
 from plumb.core.measure.quantities import KPA_PER
 from plumb.core.measure.text import by_word, listed, ordinal
-from plumb.core.measure.uncertainty import class_words
 from plumb.core.procedures import BY_CODE
 from plumb.service.kinds import SCREEN_KINDS
 from plumb.service.kinds.shims import shim_unit
@@ -18,6 +17,7 @@ from plumb.service.screens.entry import entry_view
 from plumb.service.screens.knobs import knob_views
 from plumb.service.screens.rows import row_views
 from plumb.service.stored.analysis import analysed
+from plumb.service.stored.gauges import shown
 from plumb.service.stored.parts import has_rule, setting_of, under, units_of
 from plumb.service.views.sheet import (
     AgainView,
@@ -50,16 +50,12 @@ def _rule_of(whole: WholeSheet) -> RuleOfSheetView:
 def gauge_of(whole: WholeSheet) -> GaugeView:
     """The gauge as the sheet keeps it."""
     sheet = whole.sheet
-    meter: dict[str, Any] = sheet.conditions.get("meter") or {}
-    more = {k: v if k == "reads" else f"{v:f}" for k, v in meter.items()}
-    told = (more.get(k, "") for k in ("class_percent", "span", "reads"))
     return GaugeView(
         id=0,
         name=sheet.gauge_name,
         unit=sheet.unit,
         step=sheet.gauge_step_typed,
-        **more,
-        class_words=class_words(*told, sheet.unit),
+        **shown(sheet.conditions.get("meter"), sheet.unit),
     )
 
 

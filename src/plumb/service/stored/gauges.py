@@ -1,11 +1,13 @@
 """A gauge as it is typed, and as the job file has it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, Final
 
 from plumb.core.measure.problems import PlumbError, Problem
-from plumb.core.measure.quantities import parse_typed
+from plumb.core.measure.quantities import parse_typed, plain
+from plumb.core.measure.uncertainty import class_words
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,6 +32,14 @@ class Gauge:
 
 FIGURES: Final = ("lead", "percent", "counts", "class_percent", "span")
 """What is known of a gauge beside its step, as figures."""
+
+
+def shown(known: Mapping[str, Any] | None, unit: str) -> dict[str, str]:
+    """What is known of a kept gauge beside its step, as it was typed, with how its class is told."""
+    # A whole number comes back as an int, which has no digits of its own to keep.
+    made = {k: v if k == "reads" else plain(Decimal(v)) for k, v in (known or {}).items()}
+    percent, span, reads = (made.get(k, "") for k in ("class_percent", "span", "reads"))
+    return {**made, "class_words": class_words(percent, span, reads, unit)}
 
 
 def gauge_json(gauge: Gauge) -> dict[str, Any]:

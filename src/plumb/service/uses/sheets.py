@@ -154,7 +154,9 @@ def _checked(whole: WholeSheet, change: SheetChange) -> dict[str, Any]:
     sheet = whole.sheet
     data = put(sheet_json(whole), sheet.kind, change.put)
     if change.gauge is not None:
-        data["gauge"] = {**(data.get("gauge") or {}), **gauge_json(change.gauge)}
+        # Another gauge brings its own leads and class; what a file said of the old one beside them stays.
+        kept = {k: v for k, v in (data.get("gauge") or {}).items() if k.startswith("x-")}
+        data["gauge"] = {**kept, **gauge_json(change.gauge)}
         data["unit"] = change.gauge.unit
     if change.rule is not None:
         _check_rule(whole, change.rule)

@@ -10,7 +10,7 @@ from sqlalchemy.exc import IntegrityError
 
 from plumb.core.measure.problems import Conflict, NotThere, PlumbError, Problem
 from plumb.core.measure.quantities import UNITS, parse_typed, plain
-from plumb.core.measure.uncertainty import ASSUMED_CLASS, MOST_CLASS, class_words
+from plumb.core.measure.uncertainty import ASSUMED_CLASS, MOST_CLASS
 from plumb.core.procedures import BY_CODE
 from plumb.devices.address import address_of, command_of
 from plumb.jobfile.finishing import PricesPart
@@ -20,7 +20,7 @@ from plumb.jobfile.models import RulePart
 from plumb.jobfile.reading import problems_of
 from plumb.service.kinds.conditions import fields_of, put
 from plumb.service.kinds.typed_units import figure_in
-from plumb.service.stored.gauges import FIGURES, Gauge, typed_step
+from plumb.service.stored.gauges import FIGURES, Gauge, shown, typed_step
 from plumb.service.stored.parts import checked, units_of
 from plumb.service.views.job import ShelfView
 from plumb.service.views.sheet import GaugeView
@@ -34,14 +34,9 @@ _RULE_NUMBERS = ("tolerance_percent", "limit", "reject", "score", "alpha")
 
 
 def _gauge_view(gauge: GaugeRecord) -> GaugeView:
-    # A whole number comes back as an int, which has no digits of its own to keep.
-    more = {k: v if k == "reads" else plain(Decimal(v)) for k, v in (gauge.extras or {}).items()}
     return GaugeView(
         id=gauge.id, name=gauge.name, unit=gauge.unit, step=gauge.step_typed,
-        address=gauge.address, command=gauge.command, **more,
-        class_words=class_words(
-            more.get("class_percent", ""), more.get("span", ""), more.get("reads", ""), gauge.unit
-        ),
+        address=gauge.address, command=gauge.command, **shown(gauge.extras, gauge.unit),
     )  # fmt: skip
 
 

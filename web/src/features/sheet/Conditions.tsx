@@ -49,7 +49,9 @@ export function Conditions({ sheet }: { sheet: SheetView }) {
         <Condition
           {...props}
           name="Gauge"
-          value={`${sheet.gauge.name || "unnamed"}, ${sheet.gauge.step} ${sheet.gauge.unit}`}
+          value={`${sheet.gauge.name || "unnamed"}, ${sheet.gauge.step} ${sheet.gauge.unit}${
+            sheet.gauge.class_words && `, ${sheet.gauge.class_words}`
+          }`}
           form={(save) => <GaugeForm sheet={sheet} save={save} />}
         />
       )}

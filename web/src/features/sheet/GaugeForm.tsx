@@ -24,49 +24,60 @@ function useGauges(sheet: SheetView, save: Save): FromShelf[] {
     }));
 }
 
+/** A gauge that is not on the shelf: its name, step, unit and class. */
+function AnotherGauge({ sheet, save }: { sheet: SheetView; save: Save }) {
+  const [known, setKnown] = useState(sheet.gauge);
+  const put = (change: Partial<GaugeView>) => setKnown({ ...known, ...change });
+  const fixed = sheet.measured > 0 || sheet.units.length === 1;
+  const keep = () =>
+    save({
+      gauge: copied({ ...known, name: known.name.trim() || "gauge", step: known.step.trim() }),
+    });
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep();
+      }}
+    >
+      <Text label="Another gauge: its name" value={known.name} onChange={(name) => put({ name })} />
+      <Text
+        label="Smallest step you can read"
+        value={known.step}
+        onChange={(step) => put({ step })}
+        numeric
+      />
+      <label className="label" htmlFor="gauge-unit">
+        Unit
+      </label>
+      <select
+        id="gauge-unit"
+        className="field mb-2"
+        value={known.unit}
+        disabled={fixed}
+        onChange={(e) => put({ unit: e.target.value })}
+      >
+        {sheet.units.map((u) => (
+          <option key={u}>{u}</option>
+        ))}
+      </select>
+      <GaugeClass gauge={known} put={put} />
+      <Keep />
+    </form>
+  );
+}
+
 export function GaugeForm({ sheet, save }: { sheet: SheetView; save: Save }) {
-  const now = sheet.gauge;
-  const [name, setName] = useState(now.name);
-  const [step, setStep] = useState(now.step);
-  const [unit, setUnit] = useState(now.unit);
-  const [known, setKnown] = useState(now);
-  const empty = sheet.measured === 0;
   const fitting = useGauges(sheet, save);
   return (
     <>
       <ShelfList entries={fitting} />
-      {!empty && sheet.units.length > 1 && (
+      {sheet.measured > 0 && sheet.units.length > 1 && (
         <p className="mb-2 text-sm text-soft">
-          The readings were typed in {now.unit}; a gauge in another unit needs a new sheet.
+          The readings were typed in {sheet.gauge.unit}; a gauge in another unit needs a new sheet.
         </p>
       )}
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          save({
-            gauge: copied({ ...known, name: name.trim() || "gauge", unit, step: step.trim() }),
-          });
-        }}
-      >
-        <Text label="Another gauge: its name" value={name} onChange={setName} />
-        <Text label="Smallest step you can read" value={step} onChange={setStep} numeric />
-        <label className="label" htmlFor="gauge-unit">
-          Unit
-        </label>
-        <select
-          id="gauge-unit"
-          className="field mb-2"
-          value={unit}
-          disabled={!empty || sheet.units.length === 1}
-          onChange={(e) => setUnit(e.target.value)}
-        >
-          {sheet.units.map((u) => (
-            <option key={u}>{u}</option>
-          ))}
-        </select>
-        <GaugeClass gauge={{ ...known, unit }} put={(c) => setKnown({ ...known, ...c })} />
-        <Keep />
-      </form>
+      <AnotherGauge sheet={sheet} save={save} />
     </>
   );
 }
