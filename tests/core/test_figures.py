@@ -22,7 +22,13 @@ from plumb.core.measure.readings import Noted, Window
 from plumb.core.procedures import BY_CODE
 from plumb.core.procedures.hold.analysis import HoldSheet, Limits, analyse_hold
 from plumb.core.procedures.opening.analysis import OpeningSheet, Stroke, analyse_opening
-from plumb.core.procedures.opening.shims import Change, foretold, learn
+from plumb.core.procedures.opening.shims import (
+    BETWEEN_SHARE,
+    KPA_PER_MM,
+    Change,
+    foretold,
+    learn,
+)
 from plumb.core.procedures.rail.analysis import RailSheet, analyse_rail
 from plumb.core.procedures.supply.analysis import SupplySheet, analyse_supply
 from plumb.core.traces.humps import find_humps
@@ -331,6 +337,18 @@ def test_the_range_of_a_plan_knows_that_nozzles_differ() -> None:
             held += abs(told - opened(0.1)) <= 1.96 * u
         assert at_most(1.0 - held / 300, 0.06, 300)
         assert held < 300
+
+
+def test_what_nozzles_differ_by_is_that_of_dersimonian_and_laird() -> None:
+    """Two of four tenths each, u as good as nothing: their variance, pooled with a tenth worth eight changes."""
+    buys = [18_000.0, 20_000.0, 24_000.0, 30_000.0]
+    wide = [Change(shim_mm=50.0, before=0.0, after=50.0 * b, u=0.0) for b in buys]
+    found = learn(wide).between
+    tenth = (BETWEEN_SHARE * KPA_PER_MM) ** 2
+    assert found**2 == pytest.approx((8 * tenth + 3 * float(np.var(buys, ddof=1))) / 11, rel=1e-4)
+    assert learn(wide[:1]).between ** 2 == pytest.approx(tenth)
+    alike = learn([Change(shim_mm=50.0, before=0.0, after=50.0 * 20_000.0, u=0.0)] * 4).between
+    assert alike**2 == pytest.approx(8 * tenth / 11)
 
 
 def test_a_sheet_that_settled_nothing_takes_nothing_away() -> None:

@@ -123,18 +123,6 @@ def test_learning_is_weighted_least_squares_with_the_prior_as_one_more_row(
     assert found.u == pytest.approx(float(np.linalg.inv(a.T @ a)[0, 0]) ** 0.5, rel=1e-9)
 
 
-def test_what_nozzles_differ_by_is_that_of_dersimonian_and_laird() -> None:
-    """Two of four tenths each, u as good as nothing: their variance, pooled with a tenth worth eight changes."""
-    buys = [18_000.0, 20_000.0, 24_000.0, 30_000.0]
-    wide = [Change(shim_mm=50.0, before=0.0, after=50.0 * b, u=0.0) for b in buys]
-    found = learn(wide).between
-    tenth = (BETWEEN_SHARE * KPA_PER_MM) ** 2
-    assert found**2 == pytest.approx((8 * tenth + 3 * float(np.var(buys, ddof=1))) / 11, rel=1e-4)
-    assert learn(wide[:1]).between ** 2 == pytest.approx(tenth)
-    alike = learn([Change(shim_mm=50.0, before=0.0, after=50.0 * 20_000.0, u=0.0)] * 4).between
-    assert alike**2 == pytest.approx(8 * tenth / 11)
-
-
 @given(st.floats(100, 150), st.sampled_from([None, 0.5, 1.0]))
 def test_no_stack_of_the_drawer_lands_more_surely(bar: float, inside: float | None) -> None:
     """Every stack of up to three pieces, tried by hand; the plan is as good to a hundredth."""

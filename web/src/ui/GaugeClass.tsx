@@ -23,7 +23,7 @@ export function GaugeClass({ gauge, put }: Props) {
   return (
     <>
       <Text
-        label={`How far it goes, ${gauge.unit}`}
+        label={`Full scale, ${gauge.unit} (empty: not known)`}
         value={gauge.span}
         onChange={(span) => put({ span })}
         numeric
@@ -42,7 +42,7 @@ export function GaugeClass({ gauge, put }: Props) {
             </select>
           </label>
           <Text
-            label="Its class, % of how far it goes (empty: not known)"
+            label="Class, % of full scale (empty: not known)"
             value={gauge.class_percent}
             onChange={(class_percent) => put({ class_percent })}
             numeric

@@ -191,14 +191,46 @@ def judge_by_flow(
     voters = _voters(injected, odd, renewed)
     if not voters:
         return _nothing_to_compare(injected, s, tolerance, odd)
+    judged, members, rivals = _grouped(
+        injected, own, voters, (tolerance, expected_flow), s, alone=alone
+    )
+    reference = judged.reference or 1.0
+    read = [combined(parts[:-1]) for parts in own]
+    held = Others(burst_set, read, members, s, reference)
+    views = tuple(
+        _view(i, own[k], judged, thresholds, held.of(k), votes=k in voters)
+        for k, i in enumerate(injected)
+    )
+    judged = judged._replace(
+        views=tuple(_disagreeing(v) if v.injector in odd else v for v in views)
+    )
+    return _graded(judged, [Others(burst_set, read, r, s, reference) for r in rivals], thresholds)
+
+
+_Places = list[int]
+
+
+def _grouped(
+    injected: tuple[Injected, ...],
+    own: Sequence[tuple[Contribution, ...]],
+    voters: _Places,
+    asked: tuple[float, float | None],
+    s: Repeatability,
+    *,
+    alone: bool,
+) -> tuple[FlowJudgement, _Places, list[_Places]]:
+    """Who agrees and what they give, nobody judged yet; the places of those, and of groups that might as well have been it.
+
+    ``asked`` are the tolerance and the flow that is expected.
+    """
+    tolerance, expected_flow = asked
     flows = [injected[k].flow for k in voters]
     u_own = [combined(parts) for parts in own]
     # The gauge may widen the group up to the tolerance: beyond it nobody agrees, however little is known.
     u = median(u_own[k] for k in voters)
     half, noise = min(max(tolerance / 2.0, 2.0 * u), tolerance), APART_BY_CHANCE * u
-    group, split, by_expected = _choose(
-        agreeing(flows, half, noise=noise), flows, expected_flow, half
-    )
+    found = agreeing(flows, half, noise=noise)
+    group, split, by_expected = _choose(found, flows, expected_flow, half)
     members = [voters[m] for m in group.members]
     judged = FlowJudgement(
         views=(),
@@ -213,21 +245,9 @@ def judge_by_flow(
         settled_by_expected=by_expected,
     )
     if expected_flow and (alone or (split and _on_both_sides(group, flows, expected_flow, half))):
-        judged, members = _against(judged, expected_flow), []
-    reference = judged.reference or 1.0
-    read = [combined(parts[:-1]) for parts in own]
-    held = Others(burst_set, read, members, s, reference)
-    views = tuple(
-        _view(i, own[k], judged, thresholds, held.of(k), votes=k in voters)
-        for k, i in enumerate(injected)
-    )
-    judged = judged._replace(
-        views=tuple(_disagreeing(v) if v.injector in odd else v for v in views)
-    )
-    if judged.split or judged.settled_by_expected or not group.rivals:
-        return judged
-    rivals = [[voters[m] for m in rival] for rival in group.rivals]
-    return _graded(judged, [Others(burst_set, read, r, s, reference) for r in rivals], thresholds)
+        return _against(judged, expected_flow), [], []
+    sure = split or by_expected
+    return judged, members, [] if sure else [[voters[m] for m in r] for r in group.rivals]
 
 
 def _graded(

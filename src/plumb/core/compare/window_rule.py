@@ -106,11 +106,7 @@ def judge(
     group = _group(items, half, renewed)
     members = set(group.members)
     u_ref = math.sqrt(sum(items[k].u ** 2 for k in members)) / len(members)
-    spread = max(values) - min(values)
-    u_spread = math.hypot(items[values.index(max(values))].u, items[values.index(min(values))].u)
-    spread_out = (
-        probability_above(spread, u_spread, window.spread) if window.spread is not None else None
-    )
+    spread, spread_out = _spread(items, window)
     far = _farthest(values, group.mean) if (spread_out or 0.0) >= thresholds.call else None
     views = tuple(
         _view(
@@ -133,6 +129,15 @@ def judge(
         spread=spread,
         spread_out=spread_out,
     )
+
+
+def _spread(items: Sequence[Item], window: Window) -> tuple[float, float | None]:
+    """From the lowest to the highest, and how likely that is more than the window allows; None where it says nothing."""
+    lowest, highest = (limit(items, key=lambda i: i.value) for limit in (min, max))
+    spread = highest.value - lowest.value
+    if window.spread is None:
+        return spread, None
+    return spread, probability_above(spread, math.hypot(lowest.u, highest.u), window.spread)
 
 
 _NOTHING: Final = Absolute(

@@ -3,7 +3,7 @@
 The figures come from the result alone.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Final
 
 from plumb.core.compare.drops.doubt import Doubt, doubt_of
@@ -226,6 +226,20 @@ def because(finding: Finding, result: DropResult, unit: str) -> str:
     return text
 
 
+def _spread_notes(result: DropResult) -> Iterator[str]:
+    """What tells where the set itself cannot say who is right."""
+    if result.flow.split:
+        yield (
+            "Which half is right must come from a window, an expected drop, an earlier "
+            "sheet of this vehicle, or another procedure."
+        )
+    if result.flow.graded:
+        yield (
+            "The set is spread evenly: one more or one less among those that agree, and others would be called. "
+            "An expected drop, an earlier sheet of this vehicle or the flow bench tells who is off."
+        )
+
+
 def notes(result: DropResult, unit: str) -> tuple[str, ...]:
     """What else must be known before the sheet is believed."""
     made = list(renewed_note(result.findings))
@@ -243,16 +257,7 @@ def notes(result: DropResult, unit: str) -> tuple[str, ...]:
         )
     flow = result.flow
     live = [v for v in flow.views if v.votes]
-    if flow.split:
-        made.append(
-            "Which half is right must come from a window, an expected drop, an earlier "
-            "sheet of this vehicle, or another procedure."
-        )
-    if flow.graded:
-        made.append(
-            "The set is spread evenly: one more or one less among those that agree, and others would be called. "
-            "An expected drop, an earlier sheet of this vehicle or the flow bench tells who is off."
-        )
+    made += _spread_notes(result)
     if flow.alone and result.sheet.expected is not None:
         why = (
             "Alone on its engine: held against what is expected"

@@ -29,8 +29,8 @@ REPEATS_TO: Final = 0.05
 """A volume comes again to a twentieth of it; common practice, no source."""
 DROPS_ML: Final = 1.0
 """What clings to hose and tube, or drips in late: a nearly dry tube is known no better; common practice, no source."""
-LONE: Final = 0.5
-"""A low group of one may itself return too little: it is known to half of itself; common practice, no source."""
+LONE: Final = 0.35
+"""A low group of one may itself return too little: it is known to a third of itself; common practice, no source."""
 TIMING_S: Final = 1.0
 """A spell is timed to about a second; common practice, no source."""
 LONGEST_SPELL_S: Final = 30.0
