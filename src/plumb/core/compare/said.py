@@ -39,7 +39,7 @@ _HALF: Final = 0.4
 
 def leaning(prefix: str, finding: Finding) -> tuple[tuple[str, float], ...]:
     """What a row that is not settled may be, and how likely; nothing where it is settled."""
-    if finding.state is State.SPLIT:
+    if finding.state is State.SPLIT or finding.graded:
         out = _HALF
     elif finding.state is State.UNSETTLED and finding.probability_out is not None:
         out = finding.probability_out

@@ -125,7 +125,7 @@ SUSPICIONS: Final[dict[str, Suspicion]] = {
     "fault_shared_by_all": Suspicion(
         words="a fault that all of them share", cleared_by=frozenset({"set_as_expected"})
     ),
-    "either_half": Suspicion(words="either half of the set"),
+    "either_half": Suspicion(words="either side of the set"),
 }  # fmt: skip
 """What could imitate a fault, and what clears it."""
 

@@ -339,6 +339,7 @@ TABLE: Final = (
         action="check_first",
         because="the set is spread evenly, and who agrees is chance: what it should give, from its maker or from "
         "an earlier sheet, or a flow bench tells",
+        not_ruled_out=("either_half",),
     ),
     VerdictRow(
         name="gauge too coarse",
