@@ -54,7 +54,12 @@ def test_a_gauges_class_goes_from_the_shelf_to_the_decision(desk: Desk) -> None:
     window = {"windows.key_on.low": "40", "windows.key_on.high": "60"}
     made = desk.client.patch(path, json={"version": now["version"], "put": window}).json()
     assert made["rows"][0]["words"] == "not settled"
-    lines = desk.client.get(f"{path}/working").json()["shared"]
+    assert any(
+        "class leaves a figure near its limit open: ±1.8 psi (95 %)" in n for n in made["notes"]
+    )
+    told = desk.client.get(f"{path}/working").json()
+    assert told["injectors"]["key_on"][0]["figure"] == "39.0"
+    lines = told["shared"]
     assert {"u of the gauge's class": "0.924"}.items() <= {
         x["label"]: x["figure"] for x in lines
     }.items()

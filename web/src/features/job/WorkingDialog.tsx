@@ -17,6 +17,7 @@ export function WorkingDialog({ sheet, open, onOpenChange }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const label = chosen ?? leaning?.injector ?? "";
   const lines = working.data?.injectors[label];
+  const named = sheet.rows.some((r) => r.name);
   return (
     <Dialog title="How it was worked out" open={open} onOpenChange={onOpenChange} wide>
       <Trouble text={working.isError ? told(working.error) : null} />
@@ -25,7 +26,7 @@ export function WorkingDialog({ sheet, open, onOpenChange }: Props) {
           <h3 className="mb-1 font-bold">The set</h3>
           <Lines lines={working.data.shared} />
           <div className="mb-1 mt-4 flex flex-wrap items-center gap-2">
-            <h3 className="mr-2 font-bold">Injector</h3>
+            <h3 className="mr-2 font-bold">{named ? "State" : "Injector"}</h3>
             {sheet.rows.map((r) => (
               <button
                 key={r.injector}
@@ -33,11 +34,11 @@ export function WorkingDialog({ sheet, open, onOpenChange }: Props) {
                 aria-pressed={r.injector === label}
                 onClick={() => setChosen(r.injector)}
               >
-                {r.injector}
+                {r.name || r.injector}
               </button>
             ))}
           </div>
-          {lines ? <Lines lines={lines} /> : <p>No figure was measured on injector {label}.</p>}
+          {lines ? <Lines lines={lines} /> : <p>No figure was read there.</p>}
         </>
       )}
     </Dialog>

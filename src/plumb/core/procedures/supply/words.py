@@ -2,7 +2,8 @@
 
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
-from plumb.core.measure.quantities import rounded
+from plumb.core.measure.lines import class_note
+from plumb.core.measure.quantities import KPA_PER, rounded
 from plumb.core.measure.text import NOTHING_YET, WINDOW_WORDS, Span
 from plumb.core.procedures.supply.analysis import NAMES, SupplyResult
 from plumb.core.procedures.supply.pump import fed_weakly, heard, where
@@ -30,13 +31,15 @@ def headline(result: SupplyResult, _unit: str) -> tuple[Span, ...]:
     return (Span(text="The supply is inside its window."),)
 
 
-def notes(result: SupplyResult, _unit: str) -> tuple[str, ...]:
+def notes(result: SupplyResult, unit: str) -> tuple[str, ...]:
     """Whether the pump has its volts, and the regulator answers to its hose."""
     made: tuple[str, ...] = ()
     if fed_weakly(result.sheet.pump, result.sheet.pump_v) and not result.ends_here:
         volts = rounded(result.sheet.pump_v or 0.0, 1)
         fed = f"Only {volts} V at the pump's plug while it runs: put its feed and ground right "
         made = (f"{fed}before the pump is blamed.",)
+    if any(f.state is State.UNSETTLED for f in result.findings) and result.sheet.u_class:
+        made += (class_note(result.sheet.u_class, KPA_PER[unit], unit),)
     return made + _regulator_notes(result)
 
 

@@ -11,7 +11,7 @@ from plumb.core.measure.lines import (
 from plumb.core.measure.quantities import KPA_PER, rounded, show_pressure
 from plumb.core.measure.readings import Window
 from plumb.core.measure.uncertainty import step_uncertainty
-from plumb.core.procedures.supply.analysis import NAMES, SupplyResult
+from plumb.core.procedures.supply.analysis import SupplyResult
 
 
 def working(result: SupplyResult, unit: str) -> Working:
@@ -30,7 +30,7 @@ def working(result: SupplyResult, unit: str) -> Working:
         )
         rows.append(
             (
-                NAMES[f.place],
+                f.place,
                 (
                     Line(label="reads", figure=show_pressure(f.value, unit, step), unit=unit),
                     *window_lines(scaled, unit),
