@@ -2,7 +2,7 @@
 
 An injector off by d is called out where its deviation lies so far beyond the tolerance T that the
 probability of that reaches the call's (M4).  With u of the deviation this happens in a share
-Φ((d − T)/u − z) of all sets, z = Φ⁻¹(0.95); the plan asks how small u must be, and what makes it so.
+Φ((d − T)/u − z) of all sets, z = Φ⁻¹(0.95), more after few passes; the plan asks how small u must be, and what makes it so.
 
 >>> rail = RailPlan(first=345.0, second=179.0, step=3.45, size=6)
 >>> best = plans(rail, Aim(off=0.15, certainty=0.95))[0]
@@ -17,6 +17,7 @@ from typing import Final
 import scipy  # its parts load when first used: all at once cost every start a second
 
 from plumb.core.compare.flow import flow_of, second_for
+from plumb.core.compare.held import calls_at
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.uncertainty import PRIOR_RELATIVE
 
@@ -79,9 +80,12 @@ def deviation_u(first: float, second: float, step: float, *, passes: int, size: 
     return one * math.sqrt(1.0 + 1.0 / max(1, size - 1))
 
 
-def certainty_of(u: float, aim: Aim) -> float:
-    """In what share of all sets an injector off by that much is called out."""
-    z = float(scipy.special.ndtri(aim.thresholds.call))
+def certainty_of(u: float, aim: Aim, passes: int = 1) -> float:
+    """In what share of all sets an injector off by that much is called out after so many passes of all.
+
+    Early looks ask for more, as they do on the sheet (:func:`plumb.core.compare.held.calls_at`).
+    """
+    z = float(scipy.special.ndtri(calls_at(aim.thresholds, passes)))
     return float(scipy.special.ndtr((aim.off - aim.tolerance) / u - z))
 
 
@@ -108,7 +112,7 @@ def _fewest(rail: RailPlan, aim: Aim, step: float, burst: tuple[float, float]) -
     second, longer = burst
     for passes in range(1, MOST_PASSES + 1):
         u = deviation_u(rail.first, second, step, passes=passes, size=rail.size)
-        certainty = certainty_of(u, aim)
+        certainty = certainty_of(u, aim, passes)
         if certainty >= aim.certainty:
             return Plan(
                 step=step, second=second, longer=longer, passes=passes, u=u, certainty=certainty,
