@@ -118,6 +118,7 @@ class Technician(Bench):
             form.locator("select").select_option(label=engine)
         form.get_by_role("button", name="Keep").click()
         expect(noted).to_have_count(before + max(1, len(labels)))
+        self.saved()
         return self
 
     def today_waits_for(self, text: str) -> "Technician":

@@ -239,7 +239,7 @@ def test_a_year_later(bench: Bench, engine: Engine) -> None:
     page.get_by_role("link", name="Through the years").click()
     expect(page.get_by_role("heading", name="Through the years")).to_be_visible()
     told = page.get_by_role("list", name="What the lines say")
-    expect(told).to_contain_text("5 sliding")
+    expect(told).to_contain_text("5 changed")
     expect(page.get_by_role("region", name="Visits")).to_contain_text("Job 112")
     page.get_by_role("button", name="by part").click()
     expect(page.get_by_role("region", name="Lines")).to_contain_text("first in 4")

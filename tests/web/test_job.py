@@ -177,7 +177,7 @@ def test_the_order_of_reach_by_keyboard_and_by_dragging(bench: Bench) -> None:
 def test_conditions_change_what_the_set_says(bench: Bench) -> None:
     """A coarse gauge, then another rule, then another unit to show."""
     bench.begun()
-    for figures in ("50 26", "50 26", "50 29", "50 26"):
+    for figures in ("50 26", "50 26", "50 30", "50 26"):
         bench.burst(figures)
     bench.says("Injector 3 gives").saved()
     bench.page.get_by_role("button", name="Gauge").click()

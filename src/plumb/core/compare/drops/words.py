@@ -179,10 +179,12 @@ _DOUBTS: Final = {
 }
 
 
-def under(finding: Finding, _result: DropResult, _unit: str) -> str:
+def under(finding: Finding, result: DropResult, _unit: str) -> str:
     """The small line under the state: what it may be, or what would settle it."""
     if doubt := doubt_of(finding):
-        return _DOUBTS[doubt]
+        # What two of eight say of each other asks for the other six, and for no other gauge.
+        early = doubt is not Doubt.RAN_EMPTY and not all(f.told for f in result.findings)
+        return "the others come first" if early else _DOUBTS[doubt]
     if finding.state is State.INTERMITTENT:
         return "passes disagree: a slip? else it sticks"
     if finding.state is State.UNSETTLED:
