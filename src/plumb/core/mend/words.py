@@ -48,11 +48,11 @@ def chosen_words(option: str, injectors: Sequence[str]) -> str:
 
 
 def chance_words(chance: Cured) -> str:
-    """How often cleaning cures: ``cures 3 of 5 (19 to 93 %), common practice``."""
+    """How often cleaning cures: ``cures 3 of 5 (19 to 93 %, 95 % sure), common practice``."""
     low, high = chance.interval()
     of_own = f"{chance.own} of your own" if chance.own else "common practice"
     return (
-        f"cures {round(5 * chance.mean, 1):g} of 5 ({round(100 * low)} to {round(100 * high)} %), "
+        f"cures {round(5 * chance.mean, 1):g} of 5 ({round(100 * low)} to {round(100 * high)} %, {KNOWN_TO} sure), "
         f"{of_own}"
     )
 

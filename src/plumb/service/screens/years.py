@@ -8,6 +8,7 @@ from typing import Final
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.quantities import KM_PER_MILE, KPA_PER
 from plumb.core.measure.readings import Window
+from plumb.core.measure.uncertainty import KNOWN_TO
 from plumb.core.mend.places import Stay
 from plumb.core.mend.repairs import Repair
 from plumb.core.mend.words import repair_words
@@ -224,7 +225,7 @@ def _leaves(made: Drift, scale: float, unit: str) -> str:
     most = "or never" if latest is None else f"to {_round(latest * scale)}"
     return (
         f"at this slope it leaves its band in about {_round(expected * scale)} {unit} "
-        f"({_round(soonest * scale)} {most})"
+        f"({_round(soonest * scale)} {most}, {KNOWN_TO})"
     )
 
 

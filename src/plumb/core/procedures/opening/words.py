@@ -111,7 +111,7 @@ def plan_words(plan: Plan, result: OpeningResult, unit: str) -> str:
     low, now, high = (
         show_pressure(max(0.0, p), unit, step) for p in (plan.low, plan.predicted, plan.high)
     )
-    return f"{what}: {now} {unit} ({low} to {high})"
+    return f"{what}: {now} {unit} ({low} to {high}, {KNOWN_TO})"
 
 
 def sensitivity_words(result: OpeningResult, unit: str) -> str:
