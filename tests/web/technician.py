@@ -118,7 +118,9 @@ class Technician(Bench):
             form.locator("select").select_option(label=engine)
         form.get_by_role("button", name="Keep").click()
         expect(noted).to_have_count(before + max(1, len(labels)))
-        self.saved()
+        expect(self.page.get_by_role("status").first).to_contain_text(
+            re.compile("^(All saved|Saved)")
+        )
         return self
 
     def today_waits_for(self, text: str) -> "Technician":
