@@ -1,10 +1,13 @@
 """Passes planned over the set: who is read again, how often, and when no longer."""
 
+from dataclasses import replace
+
 import pytest
 
 from plumb.core.compare.drops.asks import next_step
 from plumb.core.compare.drops.sheet import analyse_drop
 from plumb.core.compare.flow_rule import settles
+from plumb.core.compare.rules import RuleChoice
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.quantities import KPA_PER
 from tests.core.sets import drop_sheet
@@ -63,6 +66,17 @@ def test_from_one_mark_a_further_pass_tells_nothing_new() -> None:
     assert asked(once[:-1] + flowing([0.83], [4]), 2.0) == ((), 0, "")
 
 
+def test_a_workshop_rule_asks_for_whom_it_repeats_however_the_set_is_spread() -> None:
+    """Ends left out, over 1.5 psi: repeat.  That the flow index would find the set spread evenly is no matter there."""
+    pairs = flowing([1.0 - 0.03 * k for k in range(6)], [3] * 6)
+    sheet = replace(drop_sheet(pairs, 0.5), rule=RuleChoice(name="ends_left_out"))
+    found = analyse_drop(sheet)
+    assert found.flow.graded == ("1", "6")
+    step = next_step(found, 1.5)
+    assert step is not None
+    assert (step.injectors, step.reason) == (("1", "6"), "unsettled")
+
+
 def test_a_source_falls_with_the_root_of_its_passes() -> None:
     """Reading everybody four times halves u(d), and tells how bursts scatter: then one and a half u outside are three."""
     found = analyse_drop(drop_sheet(flowing([1.0] * 5 + [0.87], [1] * 6), 1.0))
@@ -104,8 +118,6 @@ def test_one_that_woke_up_is_read_once_more() -> None:
     awake = Noted(injector="2", number=2, first=50 * PSI, second=26 * PSI)
     others = tuple(Noted(injector=x, number=1, first=50 * PSI, second=26 * PSI) for x in "134")
     base = drop_sheet([[(50.0, 26.0)]] * 4)
-    from dataclasses import replace  # noqa: PLC0415
-
     made = next_step(analyse_drop(replace(base, readings=(*others, silent, awake))), minutes=1.5)
     assert made is not None
     assert (made.injectors, made.reason) == (("2",), "woken")

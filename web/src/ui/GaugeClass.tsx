@@ -7,10 +7,9 @@ type Known = Omit<GaugeView, "id" | "class_words">;
 
 /** A gauge as it is sent: what is said of its class is told, and not kept. */
 export function typedGauge(gauge: Known) {
-  const { name, unit, step, lead, percent, counts, address, command, ...known } = gauge;
-  const { class_percent, span, reads } = known;
+  const { name, step, lead, percent, counts, address, command, class_percent, span } = gauge;
   const typed = { name, step, lead, percent, counts, address, command, class_percent, span };
-  return { ...typed, unit: unit as "psi", reads: reads as "" | "dial" | "digital" };
+  return { ...typed, unit: gauge.unit as "psi", reads: gauge.reads as "" | "dial" | "digital" };
 }
 
 interface Props {

@@ -131,6 +131,7 @@ def _situations(flows: Sequence[Flow]) -> int:
 
 
 WANDERS: Final = 0.5
+"""Starts that scatter by so much of a step make roundings chance; from memory, see there."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

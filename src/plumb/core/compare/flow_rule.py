@@ -187,7 +187,8 @@ def judge_by_flow(
     """
     injected = burst_set.injected
     odd, s = _scatter(burst_set, tolerance)
-    own = [_own(i, s, wanders=burst_set.wanders) for i in injected]
+    wanders = burst_set.wanders
+    own = [_own(i, s, wanders=wanders) for i in injected]
     voters = _voters(injected, odd, renewed)
     if not voters:
         return _nothing_to_compare(injected, s, tolerance, odd)
@@ -196,29 +197,28 @@ def judge_by_flow(
     )
     reference = judged.reference or 1.0
     read = [combined(parts[:-1]) for parts in own]
-    held = Others(burst_set, read, members, s, reference)
+    against, *otherwise = (
+        Others(injected, read, group, s, reference, wanders=wanders) for group in (members, *rivals)
+    )
     views = tuple(
-        _view(i, own[k], judged, thresholds, held.of(k), votes=k in voters)
+        _view(i, own[k], judged, thresholds, against.of(k), votes=k in voters)
         for k, i in enumerate(injected)
     )
     judged = judged._replace(
         views=tuple(_disagreeing(v) if v.injector in odd else v for v in views)
     )
-    return _graded(judged, [Others(burst_set, read, r, s, reference) for r in rivals], thresholds)
-
-
-_Places = list[int]
+    return _graded(judged, otherwise, thresholds)
 
 
 def _grouped(
     injected: tuple[Injected, ...],
     own: Sequence[tuple[Contribution, ...]],
-    voters: _Places,
+    voters: list[int],
     asked: tuple[float, float | None],
     s: Repeatability,
     *,
     alone: bool,
-) -> tuple[FlowJudgement, _Places, list[_Places]]:
+) -> tuple[FlowJudgement, list[int], list[list[int]]]:
     """Who agrees and what they give, nobody judged yet; the places of those, and of groups that might as well have been it.
 
     ``asked`` are the tolerance and the flow that is expected.

@@ -8,12 +8,13 @@ near the limit, and less of the error at each look where one reads on until it i
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 from statistics import fmean
 from typing import Final, NamedTuple
 
 import scipy  # its parts load when first used: all at once cost every start a second
 
-from plumb.core.compare.bursts import BurstSet
+from plumb.core.compare.bursts import Injected
 from plumb.core.measure.decision import (
     Sides,
     State,
@@ -33,6 +34,7 @@ MOST_LOOKS: Final = 8
 """After so many passes nobody is read again: then the whole of the error may be spent."""
 
 
+@lru_cache(maxsize=64)
 def calls_at(thresholds: Thresholds, passes: int) -> float:
     """From which probability on one is called who was read so often, and may be read again until it is settled.
 
@@ -72,18 +74,20 @@ class Held(NamedTuple):
 
     def u(self, own: int = 0, of_others: int = 0, *, other_starts: bool = False) -> float:
         """One standard uncertainty, with so many more passes if the means stayed."""
-        return math.hypot(*self._parts(own, of_others, other_starts=other_starts))
+        return math.hypot(*(u for u, _ in self.parts(own, of_others, other_starts=other_starts)))
 
-    def _parts(self, own: int, of_others: int, *, other_starts: bool) -> tuple[float, ...]:
+    def parts(
+        self, own: int = 0, of_others: int = 0, *, other_starts: bool = False
+    ) -> tuple[tuple[float, float], ...]:
+        """What the gauge adds, and what the scatter does: one u each, with its degrees of freedom."""
         n, m = self.passes, self.situations
         news = m + own if other_starts or self.wanders else m
         others = math.sqrt(self.of_others_passes / (self.of_others_passes + of_others))
-        return (
-            self.read * math.sqrt(m / news),
-            self.scattered * math.sqrt(n / (n + own)),
-            self.of_others_read * others,
-            self.of_others_scattered * others,
+        read = math.hypot(self.read * math.sqrt(m / news), self.of_others_read * others)
+        scattered = math.hypot(
+            self.scattered * math.sqrt(n / (n + own)), self.of_others_scattered * others
         )
+        return (read, math.inf), (scattered, self.degrees + own + of_others)
 
     def state(
         self,
@@ -108,30 +112,13 @@ class Held(NamedTuple):
         u = math.hypot(*(u for u, _ in parts))
         return sides(self.deviation, u, -tolerance, tolerance, effective_degrees(parts))
 
-    def parts(
-        self, own: int = 0, of_others: int = 0, *, other_starts: bool = False
-    ) -> tuple[tuple[float, float], ...]:
-        """What the gauge adds, and what the scatter does: one u each, with its degrees of freedom."""
-        read, scattered, others_read, others_scattered = self._parts(
-            own, of_others, other_starts=other_starts
-        )
-        return (
-            (math.hypot(read, others_read), math.inf),
-            (math.hypot(scattered, others_scattered), self.degrees + own + of_others),
-        )
-
     def _may_be_chance(self, tolerance: float, own: int) -> bool:
         """Nearer to the limit than three standard uncertainties, after one pass, or while nobody knows the scatter."""
         n = self.passes + own
         if n > 1 and self.own_degrees + own >= KNOWN:
             return False
-        apart = self.apart / math.sqrt(n)
-        _, scattered, _, others = parts = self._parts(own, 0, other_starts=False)
-        u = (
-            math.hypot(*parts)
-            if math.hypot(scattered, others) > apart
-            else math.hypot(parts[0], parts[2], apart)
-        )
+        (read, _), (scattered, _) = self.parts(own)
+        u = math.hypot(read, max(scattered, self.apart / math.sqrt(n)))
         return abs(self.deviation) - tolerance < NEAR * u
 
 
@@ -139,23 +126,23 @@ class Others:
     """Those that agree, as what each injector is held against: the mean of all of them but itself.
 
     ``read`` is what the gauge adds to each injector's flow, as a fraction of it; ``members`` are the places of those
-    that agree; ``reference`` is what is compared with where nobody does.
+    that agree; ``reference`` is what is compared with where nobody does; ``wanders``: see the set of bursts.
     """
 
     def __init__(
         self,
-        burst_set: BurstSet,
+        injected: Sequence[Injected],
         read: Sequence[float],
         members: Sequence[int],
         s: Repeatability,
         reference: float,
+        *,
+        wanders: bool,
     ) -> None:
         self._read, self._members, self._s, self._reference = read, members, s, reference
-        self._injected, self._wanders = burst_set.injected, burst_set.wanders
-        squares = s.relative**2 * s.degrees - burst_set.prior**2 * (s.degrees - s.own_degrees)
-        own = math.sqrt(max(0.0, squares) / s.own_degrees) if s.own_degrees >= KNOWN else 0.0
+        self._injected, self._wanders = injected, wanders
         # What the passes themselves show counts where it is more than the prior lets on.
-        self._relative = max(s.relative, own)
+        self._relative = max(s.relative, s.own if s.own_degrees >= KNOWN else 0.0)
 
     def of(self, k: int) -> Held:
         """What decides on the k-th."""

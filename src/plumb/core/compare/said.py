@@ -7,6 +7,7 @@ from plumb.core.measure.decision import State, Thresholds
 from plumb.core.measure.fact import Fact
 from plumb.core.measure.finding import Finding
 from plumb.core.measure.lines import Line, Working, called_line
+from plumb.core.measure.quantities import KPA_PER, rounded
 from plumb.core.measure.text import (
     CODE_WORDS,
     NOTHING_YET,
@@ -17,7 +18,7 @@ from plumb.core.measure.text import (
     everyone,
     listed,
 )
-from plumb.core.measure.uncertainty import KNOWN_TO
+from plumb.core.measure.uncertainty import KNOWN_TO, reach
 
 _COMMON: Final = {State.IN_PLUMB: "in plumb", State.UNSETTLED: "not settled"}
 
@@ -114,3 +115,15 @@ def away_lines(finding: Finding, figures: tuple[str, str], unit: str) -> tuple[L
             formula=f"{KNOWN_TO}; 1.96 u of the figure and of the reference",
         ),
     )  # fmt: skip
+
+
+def class_note(findings: Iterable[Finding], u_class: float, unit: str) -> tuple[str, ...]:
+    """What is said where the class of the gauge may be what keeps a figure near its limit open."""
+    if not u_class or not any(f.state is State.UNSETTLED for f in findings):
+        return ()
+    known = rounded(reach(u_class / KPA_PER[unit]), 1)
+    text = (
+        f"The gauge's class leaves a figure near its limit open: \u00b1{known} {unit} ({KNOWN_TO}). One that was "
+        "proven against a better one tells."
+    )
+    return (text,)

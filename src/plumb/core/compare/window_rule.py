@@ -71,9 +71,9 @@ class Absolute:
         return self.group is not None and self.group.split
 
 
-def outside_window(value: float, u: float, window: Window, degrees: float = math.inf) -> Sides:
+def outside_window(value: float, u: float, window: Window) -> Sides:
     """How likely the true value lies outside the window, below and above (JCGM 106:2012, 8)."""
-    return sides(value, u, window.low, window.high, degrees)
+    return sides(value, u, window.low, window.high)
 
 
 def decide_window(

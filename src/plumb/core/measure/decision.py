@@ -109,11 +109,9 @@ def effective_degrees(parts: Iterable[tuple[float, float]]) -> float:
     return total * total / doubt if doubt > 0.0 else math.inf
 
 
-def probability_out(
-    deviation: float, u: float, tolerance: float, degrees: float = math.inf
-) -> float:
+def probability_out(deviation: float, u: float, tolerance: float) -> float:
     """Probability that the true deviation lies outside +-``tolerance``; all three in one unit."""
-    return sides(deviation, u, -tolerance, tolerance, degrees).out
+    return sides(deviation, u, -tolerance, tolerance).out
 
 
 def decide(

@@ -10,7 +10,6 @@ from typing import Final
 from plumb.core.measure.decision import Thresholds
 from plumb.core.measure.quantities import rounded
 from plumb.core.measure.readings import Window
-from plumb.core.measure.uncertainty import KNOWN_TO, reach
 
 STEP_SOURCE: Final = "JCGM 100:2008, F.2.2.1"
 """Where the uncertainty of a gauge's step is from."""
@@ -56,15 +55,6 @@ def class_lines(u_class: float, factor: float, unit: str) -> tuple[Line, ...]:
             formula="class × span / √3; common to all readings, it counts against windows alone",
             source="JCGM 100:2008, 4.3.7",
         ),
-    )
-
-
-def class_note(u_class: float, factor: float, unit: str) -> str:
-    """What is said where the class of the gauge alone keeps a figure near its limit open."""
-    known = rounded(reach(u_class / factor), 1)
-    return (
-        f"The gauge's class leaves a figure near its limit open: \u00b1{known} {unit} ({KNOWN_TO}). One that was "
-        "proven against a better one tells."
     )
 
 

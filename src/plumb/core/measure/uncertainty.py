@@ -127,12 +127,14 @@ def combined(contributions: Iterable[Contribution]) -> float:
 class Repeatability:
     """Scatter from burst to burst, relative to the flow index.
 
-    ``degrees`` counts the prior's; ``own_degrees`` only what the passes of this sheet brought.
+    ``degrees`` counts the prior's; ``own_degrees`` only what the passes of this sheet brought, and ``own`` is the
+    scatter that they show by themselves, nought without any.
     """
 
     relative: float
     degrees: float
     own_degrees: int
+    own: float = 0.0
 
     @classmethod
     def pooled(
@@ -157,14 +159,16 @@ class Repeatability:
     ) -> Self:
         """Pool the prior with what :func:`relative_scatter` made of each injector's passes."""
         squares = prior_degrees * prior * prior
-        own = 0
+        own_squares, own = 0.0, 0
         for mine, degrees in scatters:
             squares += mine
+            own_squares += mine
             own += degrees
         return cls(
             relative=math.sqrt(squares / (prior_degrees + own)),
             degrees=prior_degrees + own,
             own_degrees=own,
+            own=math.sqrt(own_squares / own) if own else 0.0,
         )
 
 

@@ -48,14 +48,14 @@ class Learnt:
     how: str
 
 
-def _half_width(shift: float, content: float) -> float:
-    """R for which the normal distribution has so much between shift - r and shift + r."""
-    return float(
-        scipy.optimize.brentq(
-            lambda r: scipy.special.ndtr(shift + r) - scipy.special.ndtr(shift - r) - content, 0.0, abs(shift) + 10.0,
-            xtol=1e-12,
-        )
-    )  # fmt: skip
+def _half_widths(shifts: NDArray[np.float64], content: float) -> NDArray[np.float64]:
+    """R for which the normal distribution has so much between shift - r and shift + r, by halving; of many at once."""
+    low, high = np.zeros_like(shifts), np.abs(shifts) + 10.0
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2.0
+        short = scipy.special.ndtr(shifts + middle) - scipy.special.ndtr(shifts - middle) < content
+        low, high = np.where(short, middle, low), np.where(short, high, middle)
+    return high
 
 
 @lru_cache(maxsize=256)
@@ -66,7 +66,7 @@ def two_sided_factor(count: int, content: float = CONTENT, confidence: float = C
         raise ValueError(message)
     nodes, weights = np.polynomial.hermite_e.hermegauss(_NODES)
     weights = weights / math.sqrt(2.0 * math.pi)
-    squares = np.array([_half_width(float(x) / math.sqrt(count), content) ** 2 for x in nodes])
+    squares = _half_widths(nodes / math.sqrt(count), content) ** 2
     df = count - 1
 
     def short_of(k: float) -> float:
@@ -132,20 +132,10 @@ def _spread(vehicles: Sequence[Sequence[float]]) -> _Spread:
     shift = rng.standard_normal(_DRAWS) * np.sqrt(of_mean / many)
     # A vehicle's mean varies at least as its own parts do by their number.
     drawn = np.sqrt(np.maximum(of_mean, within / each) + share * within)
-    half = drawn * _half_widths(np.abs(shift) / drawn)
+    half = drawn * _half_widths(shift / drawn, CONTENT)
     return _Spread(
         mean, deviation, float(np.quantile(half, CONFIDENCE)) / deviation if deviation else 0.0
     )
-
-
-def _half_widths(shifts: NDArray[np.float64]) -> NDArray[np.float64]:
-    """:func:`_half_width` of many, by halving."""
-    low, high = np.zeros_like(shifts), shifts + 10.0
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2.0
-        short = scipy.special.ndtr(shifts + middle) - scipy.special.ndtr(shifts - middle) < CONTENT
-        low, high = np.where(short, middle, low), np.where(short, high, middle)
-    return high
 
 
 def learnt_window(vehicles: Sequence[Sequence[float]]) -> Learnt | None:

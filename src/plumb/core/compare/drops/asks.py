@@ -76,9 +76,7 @@ def next_step(result: DropResult, minutes: float) -> NextStep | None:
     graded = _graded_again(result)
     if graded:
         return _step(result, graded, 1, "graded_again", minutes)
-    waiting = [
-        f for f in result.findings if _can_settle(f) and f.injector not in result.flow.graded
-    ]
+    waiting = [f for f in result.findings if _can_settle(f)]
     if waiting and all(_stays_too_coarse(f) for f in waiting):
         # A gauge that is too coarse stays so, however often everybody is read: a finer one is said, not asked.
         return None
@@ -129,7 +127,7 @@ def _graded_again(result: DropResult) -> tuple[str, ...]:
 
     What is left then is how the set is: an expected drop or a bench tells, and no further pass.
     """
-    if not result.flow.graded or result.chosen.rule != "flow_index":
+    if not any(f.graded for f in result.findings):
         return ()
     votes = {v.injector for v in result.flow.views if v.votes}
     return tuple(
@@ -154,7 +152,7 @@ def _planned(result: DropResult, waiting: list[Finding], minutes: float) -> Next
     by_rule = result.chosen.rule != "flow_index"
     most_rounds = 0 if by_rule or not members else _MOST_ROUNDS
     best = _cheapest(result, labels, len(members), most_rounds, other_starts=False)
-    if not by_rule:
+    if not by_rule and not result.bursts.wanders:
         elsewhere = _cheapest(result, labels, len(members), most_rounds, other_starts=True)
         if elsewhere and elsewhere[1] and (best is None or elsewhere[0] < best[0] - 1e-12):
             return _step(result, labels, 1, "another_start", minutes)
@@ -208,7 +206,7 @@ def _bursts_told(result: DropResult, label: str) -> int:
 
 def _can_settle(finding: Finding) -> bool:
     open_ = finding.state is State.UNSETTLED and not finding.bound and not finding.carried
-    return open_ and finding.passes < _MOST_IN_ALL
+    return open_ and not finding.graded and finding.passes < _MOST_IN_ALL
 
 
 def _step(

@@ -369,7 +369,7 @@ class _Known:
         """Whether so many readings, over so long, may speak for a time that nobody has waited for."""
         if self.fit is None or self.fit.bent:
             return False
-        start = next(t for t, _ in self.series[-self.fit.points :])
+        start = self.series[-self.fit.points][0]
         return at_s - start <= FARTHEST * (self.series[-1][0] - start)
 
 

@@ -60,15 +60,12 @@ class Fit:
         """One standard uncertainty of that."""
         return math.hypot(self.u_level, self.u_k * (at_s - self.middle))
 
-    def range_at(self, at_s: float, cover: float = 0.95) -> tuple[float, float, float]:
-        """What the pressure will be (kPa), at least and at most, with that coverage."""
-        root, reach = self.root_at(at_s), self.reach(cover) * self.u_at(at_s)
-        value, low, high = (max(0.0, x) ** 2 for x in (root, root - reach, root + reach))
+    def range_at(self, at_s: float) -> tuple[float, float, float]:
+        """What the pressure will be (kPa), at least and at most: the range holds 95 %, by Student's t."""
+        t = float(scipy.special.stdtrit(self.degrees, 0.975))
+        root, beyond = self.root_at(at_s), t * self.u_at(at_s)
+        value, low, high = (max(0.0, x) ** 2 for x in (root, root - beyond, root + beyond))
         return value, low, high
-
-    def reach(self, cover: float = 0.95) -> float:
-        """So many standard uncertainties hold that coverage."""
-        return float(scipy.special.stdtrit(self.degrees, 0.5 + cover / 2.0))
 
 
 def fitted(series: Sequence[tuple[float, float]], step: float) -> Fit | None:

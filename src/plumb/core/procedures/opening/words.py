@@ -5,9 +5,9 @@ from collections import Counter
 from typing import Final
 
 from plumb.core.compare.renewed import note as renewed_note
+from plumb.core.compare.said import class_note
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
-from plumb.core.measure.lines import class_note
 from plumb.core.measure.quantities import KPA_PER, show_pressure
 from plumb.core.measure.text import NOTHING_YET, Span, by_word, counted, listed
 from plumb.core.measure.uncertainty import KNOWN_TO, reach
@@ -170,8 +170,7 @@ def notes(result: OpeningResult, unit: str) -> tuple[str, ...]:
             f"{show_pressure(REASSEMBLY_KPA, unit, result.sheet.step)} "
             f"{unit} of scatter for taking it apart."
         )
-    if any(f.state is State.UNSETTLED for f in result.findings) and result.sheet.u_class:
-        made.append(class_note(result.sheet.u_class, KPA_PER[unit], unit))
+    made += class_note(result.findings, result.sheet.u_class, unit)
     made += held_words(result, unit)
     if any(n.sound == "silent" and not n.fault for n in result.nozzles):
         made.append(

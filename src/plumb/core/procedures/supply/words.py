@@ -1,9 +1,9 @@
 """What the supply pressure says."""
 
+from plumb.core.compare.said import class_note
 from plumb.core.measure.decision import State
 from plumb.core.measure.finding import Finding
-from plumb.core.measure.lines import class_note
-from plumb.core.measure.quantities import KPA_PER, rounded
+from plumb.core.measure.quantities import rounded
 from plumb.core.measure.text import NOTHING_YET, WINDOW_WORDS, Span
 from plumb.core.procedures.supply.analysis import NAMES, SupplyResult
 from plumb.core.procedures.supply.pump import fed_weakly, heard, where
@@ -38,8 +38,7 @@ def notes(result: SupplyResult, unit: str) -> tuple[str, ...]:
         volts = rounded(result.sheet.pump_v or 0.0, 1)
         fed = f"Only {volts} V at the pump's plug while it runs: put its feed and ground right "
         made = (f"{fed}before the pump is blamed.",)
-    if any(f.state is State.UNSETTLED for f in result.findings) and result.sheet.u_class:
-        made += (class_note(result.sheet.u_class, KPA_PER[unit], unit),)
+    made += class_note(result.findings, result.sheet.u_class, unit)
     return made + _regulator_notes(result)
 
 
