@@ -63,6 +63,13 @@ def test_a_gauges_class_goes_from_the_shelf_to_the_decision(desk: Desk) -> None:
     assert {"u of the gauge's class": "0.924"}.items() <= {
         x["label"]: x["figure"] for x in lines
     }.items()
+    for slip, said in (
+        ({"span": "wide"}, "Full scale"),
+        ({"span": "100", "class_percent": "250"}, "Class of the gauge"),
+    ):
+        wrong = {"name": "dial C", "unit": "psi", "step": "0.5", **slip}
+        answer = desk.client.patch(path, json={"version": made["version"], "gauge": wrong})
+        assert [p["path"] for p in answer.json()["problems"]] == [said]
     plain_one = {"name": "dial C", "unit": "psi", "step": "0.5"}
     exact = desk.client.patch(path, json={"version": made["version"], "gauge": plain_one}).json()
     assert exact["rows"][0]["words"] == "too low"

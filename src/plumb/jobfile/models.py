@@ -283,7 +283,7 @@ class GaugePart(Part):
     @model_validator(mode="after")
     def _class_of_a_span(self) -> Self:
         if self.class_percent is not None and self.span is None:
-            message = "class_percent is a share of the span: say the span, how far the gauge goes"
+            message = "a class is a share of the span: say the span, how far the gauge goes"
             raise ValueError(message)
         return self
 

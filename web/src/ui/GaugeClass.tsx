@@ -12,6 +12,9 @@ export function typedGauge(gauge: Known) {
   return { ...typed, unit: gauge.unit as "psi", reads: gauge.reads as "" | "dial" | "digital" };
 }
 
+/** Without its full scale a class says nothing: what is no longer asked is not sent either. */
+const NOTHING_KNOWN = { span: "", class_percent: "", reads: "" };
+
 interface Props {
   gauge: GaugeView;
   put: (change: Partial<Known>) => void;
@@ -24,7 +27,7 @@ export function GaugeClass({ gauge, put }: Props) {
       <Text
         label={`Full scale, ${gauge.unit} (empty: not known)`}
         value={gauge.span}
-        onChange={(span) => put({ span })}
+        onChange={(span) => put(span ? { span } : NOTHING_KNOWN)}
         numeric
       />
       {gauge.span !== "" && (

@@ -71,7 +71,10 @@ def in_words_of(whole: WholeSheet) -> Iterator[None]:
             for f in knob.fields
             if "." in f.key
         }
-        names |= {"gauge.step": "Step of the gauge", "gauge": "Gauge"}
+        names |= {
+            "gauge.step": "Step of the gauge", "gauge": "Gauge", "gauge.span": "Full scale",
+            "gauge.class_percent": "Class of the gauge",
+        }  # fmt: skip
         raise PlumbError(
             [
                 replace(p, path=names.get(p.path.removeprefix("file."), p.path))
